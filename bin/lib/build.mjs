@@ -1,0 +1,68 @@
+// Builds what is named: cli, server, rig, demo, launch, bench, and web; everything but bench when nothing is named.
+// Each program becomes one file in dist/, written whole or not at all.
+import { renameSync, rmSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { build } from 'esbuild';
+
+const top = join(dirname(fileURLToPath(import.meta.url)), '../..');
+
+const programs = {
+  cli: { entry: 'cli/src/main.ts', bundlePackages: true },
+  server: { entry: 'server/src/main.ts' },
+  rig: { entry: 'rig/src/main.ts' },
+  demo: { entry: 'demo/src/main.ts' },
+  launch: { entry: 'bin/lib/launch.ts' },
+  testdb: { entry: 'bin/lib/testDatabase.ts' },
+  'bench-decode': { entry: 'bench/src/decode.ts' },
+};
+
+/** Our own packages are bundled, others stay in node_modules; the command line tool carries all it needs. */
+const keepPackagesOutside = {
+  name: 'packages-outside',
+  setup(b) {
+    b.onResolve({ filter: /^[^./]/ }, ({ path, kind }) =>
+      kind === 'entry-point' || path.startsWith('@rawbits/') ? undefined : { path, external: true },
+    );
+  },
+};
+
+async function buildProgram(name) {
+  const { entry, bundlePackages } = programs[name];
+  const out = join(top, `dist/${name}.mjs`);
+  const draft = `${out}.${process.pid}`;
+  await build({
+    entryPoints: [join(top, entry)],
+    absWorkingDir: top,
+    bundle: true,
+    platform: 'node',
+    target: 'node20',
+    format: 'esm',
+    sourcemap: bundlePackages ? false : 'inline',
+    outfile: draft,
+    logLevel: 'error',
+    plugins: bundlePackages ? [] : [keepPackagesOutside],
+  });
+  renameSync(draft, out);
+}
+
+async function buildWeb() {
+  const { build: viteBuild } = await import('vite');
+  const draft = join(top, `dist/web.${process.pid}`);
+  await viteBuild({
+    root: join(top, 'web'),
+    configFile: join(top, 'web/vite.config.ts'),
+    logLevel: 'warn',
+    build: { outDir: draft, emptyOutDir: true },
+  });
+  rmSync(join(top, 'dist/web'), { recursive: true, force: true });
+  renameSync(draft, join(top, 'dist/web'));
+}
+
+const wanted = process.argv.slice(2);
+const names = wanted.length > 0 ? wanted : [...Object.keys(programs).filter((n) => !n.startsWith('bench')), 'web'];
+for (const name of names) {
+  if (name === 'web') await buildWeb();
+  else if (programs[name]) await buildProgram(name);
+  else throw new Error(`build: there is no program "${name}"`);
+}

@@ -1,0 +1,88 @@
+/** What each command does with one parsed line. Positions 1-based, numbers as decimal strings. */
+import { Bits } from '@rawbits/core/bits';
+import { CATALOGUE, catalogued } from '@rawbits/core/catalogue';
+import { encode, type FitOf, fitsOf } from '@rawbits/core/codec';
+import { fail } from '@rawbits/core/failure';
+import {
+  FORMAT_SCHEMA,
+  type Format,
+  formatSchema,
+  masksOf,
+  parseLayoutLine,
+  printLayoutLine,
+  problemsOf,
+} from '@rawbits/core/format';
+import { z } from 'zod';
+
+export type Command = (input: unknown) => unknown;
+
+const decodeInput = z
+  .strictObject({
+    bits: z.string().optional(),
+    hex: z.string().optional(),
+    length: z.number().int().optional(),
+    justified: z.enum(['left', 'right']).default('right'),
+    formats: z.array(z.string()).optional(),
+  })
+  .refine((input) => (input.bits === undefined) !== (input.hex === undefined), 'Give either "bits" or "hex"');
+
+function formatOf(id: string, field: string): Format {
+  return (
+    catalogued(id) ??
+    fail(
+      'format-unknown',
+      `There is no format "${id}".`,
+      { field },
+      `Known are ${CATALOGUE.map((f) => f.id).join(', ')}.`,
+    )
+  );
+}
+
+const decodeLine: Command = (raw) => {
+  const { bits: binary, hex, length, justified, formats } = decodeInput.parse(raw);
+  if (binary !== undefined && length !== undefined && binary.length !== length)
+    fail('binary-length', `There are ${binary.length} bits, not ${length}.`, { field: 'length' });
+  const bits =
+    binary !== undefined ? Bits.fromBinary(binary) : Bits.fromHex(hex!, length ?? hex!.length * 4, justified);
+  const named = formats?.map((id, i) => formatOf(id, `formats.${i}`));
+  const fits = fitsOf(bits, named ?? CATALOGUE, named !== undefined);
+  return { length: bits.length, fits: fits.map(plainFit) };
+};
+
+function plainFit({ format, fit, reason, values, parity, checks }: FitOf): unknown {
+  return { format: format.id, fit, values, parity, ...(checks.length > 0 && { checks }), reason };
+}
+
+const encodeInput = z
+  .strictObject({
+    format: z.string().optional(),
+    layout: z.string().optional(),
+    values: z.record(z.string(), z.string()),
+  })
+  .refine((input) => (input.format === undefined) !== (input.layout === undefined), 'Give either "format" or "layout"');
+
+const encodeLine: Command = (raw) => {
+  const { format, layout, values } = encodeInput.parse(raw);
+  const bits = encode(layout === undefined ? formatOf(format!, 'format') : parseLayoutLine(layout), values);
+  return { bits: bits.toBinary(), hex: bits.toHex('right'), length: bits.length };
+};
+
+const formatInput = z
+  .strictObject({
+    layout: z.string().optional(),
+    format: formatSchema.partial({ schema: true, id: true, name: true }).optional(),
+  })
+  .refine((input) => (input.format === undefined) !== (input.layout === undefined), 'Give either "format" or "layout"');
+
+const formatLine: Command = (raw) => {
+  const input = formatInput.parse(raw);
+  const layout = input.layout === undefined ? input.format! : parseLayoutLine(input.layout);
+  const line = printLayoutLine(layout);
+  const format: Format = { schema: FORMAT_SCHEMA, id: 'unnamed', name: 'Unnamed format', ...layout };
+  const problems = problemsOf(layout);
+  const sound = problems.every((problem) => problem.severity !== 'error');
+  const masks = sound ? Object.entries(masksOf(layout)).map(([label, mask]) => [label, mask.toBinary()]) : [];
+  return { format, layout: line, problems, masks: Object.fromEntries(masks) };
+};
+
+export const commands: Record<string, Command> = { decode: decodeLine, encode: encodeLine, format: formatLine };

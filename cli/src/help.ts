@@ -1,0 +1,19 @@
+export const HELP = `rawbits: card formats from the command line. JSON lines in, one JSON line out for each.
+
+  rawbits decode   {"bits":"0101…"} or {"hex":"…","length":26,"justified":"right"},
+                   optionally "formats":["26-8-16"]
+                   -> {"length":26,"fits":[{"format":…,"fit":"full","values":{…},"parity":[…],"reason":…}]}
+                   Full fits come first. With "formats", each of them is answered, those that do not fit
+                   with "fit":"none"; without, only full and part fits. Hex is right-justified unless told.
+  rawbits encode   {"format":"26-8-16","values":{"facility":"71","number":"9034"}}
+                   or "layout":"26 | 1 even 2-13 | …" in place of "format"
+                   -> {"bits":"…","hex":"…","length":26}   (hex right-justified)
+  rawbits format   {"layout":"26 | …"} or {"format":{…}}
+                   -> {"format":{…},"layout":"…","problems":[…],"masks":{"number":"0000…","parity@1":"…"}}
+  rawbits --help   this text
+
+Positions count from 1, the first bit sent. Numbers are decimal strings. A line that cannot be answered gives
+{"error":{"code","message","where"}} in its place and the rest go on.
+
+  echo '{"hex":"08E4694","length":26}' | rawbits decode
+`;

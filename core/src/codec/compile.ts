@@ -1,0 +1,229 @@
+/**
+ * Compile: a layout turned into the few numbers that decoding needs, in the order in which the bits arrive. How the
+ * bits arrive is folded into the positions here once, so that nothing has to be moved when a read comes in.
+ *
+ * Parity, exclusive-or sums, LRC and CRC are all affine over GF(2): each of their bits is the exclusive or of some bits
+ * of the read and a constant. So every check becomes a list of equations, "the exclusive or of these bits is c".
+ */
+import { Bits } from '../bits/index.ts';
+import { crc, lrc5, xorSum } from '../check/index.ts';
+import { assertSound, type CheckMethod, type Layout, labelOf, positionsOf, type Span } from '../format/index.ts';
+
+/** The exclusive or of the bits that `mask` picks (left-justified words) must be `constant`. */
+interface Equation {
+  mask: Uint32Array;
+  constant: 0 | 1;
+}
+
+/** What a read is tested for: it holds when all of its equations do. */
+export interface Test {
+  kind: 'parity' | 'check' | 'fixed' | 'characters';
+  /** The index of its span in the layout. */
+  span: number;
+}
+
+/** A value to cut out. */
+export interface Field {
+  label: string;
+  written: 'binary' | 'decimal digits';
+  /** The index of its span in the layout. */
+  span: number;
+  /** Its limbs of 32 bits in an evaluation, the least significant first. */
+  firstLimb: number;
+  limbs: number;
+}
+
+export interface Compiled {
+  layout: Layout;
+  fields: Field[];
+  tests: Test[];
+  limbs: number;
+  /** The tests as one flat program, test after test; `evaluate` says how it reads. */
+  testCode: Int32Array;
+  /** The instructions that gather the values, five numbers each: word, shift right, mask, shift left, limb. */
+  moveCode: Int32Array;
+  /** What each limb is exclusive-ored with at last: all ones where the bits arrive inverted. */
+  limbFlips: Int32Array;
+}
+
+/** Opcodes of `testCode`. */
+export const COMPARE = 0;
+export const PARITY = 1;
+
+/**
+ * The place (1-based) at which a bit of the format's own order arrives. Reversing bytes and bits are each their own
+ * inverse and their order does not matter.
+ */
+export function arrivalOf(position: number, layout: Pick<Layout, 'bits' | 'arrives'>): number {
+  let i = position - 1;
+  if (layout.arrives.reverseBytes) i = layout.bits - 8 - (i - (i & 7)) + (i & 7);
+  if (layout.arrives.reverseBits) i = layout.bits - 1 - i;
+  return i + 1;
+}
+
+/** A read in the format's own order: what `arrives` did is undone (or done, it is its own inverse). */
+export function ownOrder(bits: Bits, layout: Pick<Layout, 'bits' | 'arrives'>): Bits {
+  const { invert } = layout.arrives;
+  return Bits.build(bits.length, (p) => bits.at(arrivalOf(p, layout)) !== (invert ? 1 : 0));
+}
+
+/** Compiles a layout; throws its first error when it has one. */
+export function compile(layout: Layout): Compiled {
+  assertSound(layout);
+  const fields: Field[] = [];
+  const tests: Test[] = [];
+  const testCode: number[] = [];
+  const moveCode: number[] = [];
+  const limbFlips: number[] = [];
+  const addTest = (kind: Test['kind'], span: number, equations: Equation[]) => {
+    tests.push({ kind, span });
+    testCode.push(...(kind === 'fixed' ? compareCode(equations) : parityCode(equations)));
+  };
+  layout.spans.forEach((span, index) => {
+    const label = labelOf(span);
+    const at = positionsOf(span.at);
+    if (label === undefined) {
+      addTest(kindOf(span), index, equationsOf(span, at, layout));
+      return;
+    }
+    const written = 'written' in span ? span.written : undefined;
+    const bits = written === 'char5' ? digitBits(at) : at;
+    const firstLimb = limbFlips.length;
+    const limbs = (bits.length + 31) >>> 5;
+    fields.push({ label, written: written ? 'decimal digits' : 'binary', span: index, firstLimb, limbs });
+    moveCode.push(...movesOf(bits, firstLimb, layout));
+    for (let k = 0; k < limbs; k++) {
+      const width = Math.min(32, bits.length - k * 32);
+      limbFlips.push(layout.arrives.invert ? ones(width) : 0);
+    }
+    if (written === 'char5') addTest('characters', index, characterParity(at, layout));
+  });
+  return {
+    layout,
+    fields,
+    tests,
+    limbs: limbFlips.length,
+    testCode: Int32Array.from(testCode),
+    moveCode: Int32Array.from(moveCode),
+    limbFlips: Int32Array.from(limbFlips),
+  };
+}
+
+const ones = (width: number): number => (width === 32 ? -1 : (1 << width) - 1);
+
+/** COMPARE, the number of words, then for each: word, mask, what the masked word must be. */
+function compareCode(equations: Equation[]): number[] {
+  const words = new Map<number, { mask: number; wanted: number }>();
+  for (const { mask, constant } of equations) {
+    const word = mask.findIndex((bits) => bits !== 0);
+    const entry = words.get(word) ?? { mask: 0, wanted: 0 };
+    entry.mask |= mask[word]!;
+    if (constant) entry.wanted |= mask[word]!;
+    words.set(word, entry);
+  }
+  return [COMPARE, words.size, ...[...words].flatMap(([word, { mask, wanted }]) => [word, mask, wanted])];
+}
+
+/** PARITY, the number of equations, then for each: its constant, the number of its words, and word, mask for each. */
+function parityCode(equations: Equation[]): number[] {
+  const code = [PARITY, equations.length];
+  for (const { mask, constant } of equations) {
+    const words = [...mask.keys()].filter((word) => mask[word] !== 0);
+    code.push(constant, words.length, ...words.flatMap((word) => [word, mask[word]! | 0]));
+  }
+  return code;
+}
+
+function kindOf(span: Span): Test['kind'] {
+  return span.role === 'parity' || span.role === 'check' ? span.role : 'fixed';
+}
+
+/** The data bits of 5-bit characters, each character's most significant first. */
+function digitBits(at: number[]): number[] {
+  const bits: number[] = [];
+  for (let i = 0; i < at.length; i += 5) bits.push(at[i + 3]!, at[i + 2]!, at[i + 1]!, at[i]!);
+  return bits;
+}
+
+function characterParity(at: number[], layout: Layout): Equation[] {
+  const equations: Equation[] = [];
+  for (let i = 0; i < at.length; i += 5) equations.push(equation(at.slice(i, i + 5), 1, layout));
+  return equations;
+}
+
+/** The equation that these positions of the format's own order exclusive-or to `constant`. */
+function equation(positions: Iterable<number>, constant: number, layout: Layout): Equation {
+  const mask = new Uint32Array((layout.bits + 31) >>> 5);
+  let sum = constant & 1;
+  for (const position of positions) {
+    const i = arrivalOf(position, layout) - 1;
+    mask[i >>> 5]! ^= 0x80000000 >>> (i & 31);
+    if (layout.arrives.invert) sum ^= 1;
+  }
+  return { mask, constant: sum as 0 | 1 };
+}
+
+function equationsOf(span: Span, at: number[], layout: Layout): Equation[] {
+  if (span.role === 'fixed') return at.map((p, i) => equation([p], Number(span.bits[i]), layout));
+  if (span.role === 'parity')
+    return [equation([...positionsOf(span.covers), ...at], span.sense === 'odd' ? 1 : 0, layout)];
+  if (span.role === 'check') {
+    const covers = positionsOf(span.covers);
+    return linearOf(span.method, covers.length).map(({ of, constant }, i) =>
+      equation([...of.map((k) => covers[k]!), at[i]!], constant, layout),
+    );
+  }
+  return [];
+}
+
+/** Each bit of a check over `length` bits, first bit first: which covered bits (0-based) it sums, and the constant. */
+function linearOf(method: CheckMethod, length: number): { of: number[]; constant: number }[] {
+  const width = method.kind === 'lrc5' ? 5 : method.width;
+  const result = (bits: Bits) => Bits.fromBigInt(checkValue(method, bits), width);
+  const none = result(Bits.build(length, () => 0));
+  const rows = Array.from({ length: width }, (_, i) => ({ of: [] as number[], constant: none.at(i + 1) as number }));
+  for (let k = 0; k < length; k++) {
+    const changed = result(Bits.build(length, (p) => p === k + 1)).xor(none);
+    for (let i = 0; i < width; i++) if (changed.at(i + 1)) rows[i]!.of.push(k);
+  }
+  return rows;
+}
+
+/** The value of a check over the covered bits, as a number whose top bit is the check's first position. */
+export function checkValue(method: CheckMethod, covered: Bits): bigint {
+  if (method.kind === 'xor') return xorSum(covered, method.width);
+  if (method.kind === 'lrc5') return lrc5(covered);
+  const hex = (digits: string) => BigInt(`0x${digits}`);
+  const { width, reflectIn, reflectOut } = method;
+  return crc(covered, {
+    width,
+    reflectIn,
+    reflectOut,
+    poly: hex(method.poly),
+    init: hex(method.init),
+    xorOut: hex(method.xorOut),
+  });
+}
+
+/** The instructions that gather bits of the format's own order (most significant first) into limbs. */
+function movesOf(bits: number[], firstLimb: number, layout: Layout): number[] {
+  const width = bits.length;
+  const moves: number[] = [];
+  const arrival = bits.map((p) => arrivalOf(p, layout) - 1);
+  const limbAt = (k: number) => (width - 1 - k) >>> 5;
+  for (let i = 0; i < width; ) {
+    let end = i + 1;
+    const follows = (k: number) =>
+      arrival[k] === arrival[k - 1]! + 1 && arrival[k]! >>> 5 === arrival[i]! >>> 5 && limbAt(k) === limbAt(i);
+    while (end < width && follows(end)) end++;
+    moves.push(
+      arrival[i]! >>> 5,
+      31 - (arrival[end - 1]! & 31),
+      ones(end - i),
+      (width - end) & 31,
+      firstLimb + limbAt(i),
+    );
+    i = end;
+  }
+  return moves;
+}

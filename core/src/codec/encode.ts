@@ -1,0 +1,94 @@
+/** Encode: the exact bits that a credential with given values delivers. Parity and checks are filled in their order. */
+import { Bits } from '../bits/index.ts';
+import { parityBit } from '../check/index.ts';
+import { fail } from '../failure/index.ts';
+import { assertSound, fillOrder, type Layout, labelOf, positionsOf, type Span } from '../format/index.ts';
+import { checkValue, ownOrder } from './compile.ts';
+
+/**
+ * Encodes values (decimal numbers by label) into bits as they arrive. Every value of the layout must be given; bits
+ * that no span claims become 0. Throws `value-missing`, `value-unknown`, `value-digits`, `value-range`,
+ * `value-facility` (another facility code than the one that belongs to the format), or the layout's first error.
+ */
+export function encode(layout: Layout, values: Record<string, string>): Bits {
+  assertSound(layout);
+  const bits = new Array<number>(layout.bits + 1).fill(0);
+  const put = (positions: number[], value: Bits) => {
+    positions.forEach((p, i) => {
+      bits[p] = value.at(i + 1);
+    });
+  };
+  const labels = layout.spans.flatMap((span) => labelOf(span) ?? []);
+  checkLabels(layout, labels, values);
+  for (const span of layout.spans) {
+    const label = labelOf(span);
+    if (span.role === 'fixed') put(positionsOf(span.at), Bits.fromBinary(span.bits));
+    else if (label !== undefined) put(positionsOf(span.at), valueBits(span, label, values[label]));
+  }
+  for (const index of fillOrder(layout).order) {
+    const span = layout.spans[index]!;
+    const at = positionsOf(span.at);
+    if (span.role === 'parity') {
+      const ones = positionsOf(span.covers).reduce((sum, p) => sum + bits[p]!, 0);
+      bits[at[0]!] = parityBit(ones, span.sense);
+    } else if (span.role === 'check') {
+      const covers = positionsOf(span.covers);
+      put(
+        at,
+        Bits.fromBigInt(
+          checkValue(
+            span.method,
+            Bits.build(covers.length, (p) => bits[covers[p - 1]!]!),
+          ),
+          at.length,
+        ),
+      );
+    }
+  }
+  return ownOrder(
+    Bits.build(layout.bits, (p) => bits[p]!),
+    layout,
+  );
+}
+
+function checkLabels(layout: Layout, labels: string[], values: Record<string, string>): void {
+  for (const given of Object.keys(values)) {
+    if (labels.includes(given)) continue;
+    const where = { field: `values.${given}` };
+    if (given !== 'facility' || layout.facility === undefined)
+      fail('value-unknown', `The format has no value "${given}".`, where, `It has ${labels.join(', ') || 'none'}.`);
+    if (!/^\d+$/.test(values.facility!) || BigInt(values.facility!) !== BigInt(layout.facility))
+      fail('value-facility', `This format's facility code is always ${layout.facility}.`, where, 'Leave it out.');
+  }
+}
+
+/** The greatest value that a span can hold. */
+export function greatestOf(span: Span): bigint {
+  const width = positionsOf(span.at).length;
+  const written = 'written' in span ? span.written : undefined;
+  if (written) return 10n ** BigInt(width / (written === 'bcd' ? 4 : 5)) - 1n;
+  return (1n << BigInt(width)) - 1n;
+}
+
+function valueBits(span: Span, label: string, text: string | undefined): Bits {
+  const where = { field: `values.${label}` };
+  if (text === undefined) return fail('value-missing', `The value "${label}" is missing.`, where);
+  if (typeof text !== 'string' || !/^\d{1,200}$/.test(text))
+    fail('value-digits', `"${text}" is not a decimal number.`, where, 'Write digits only.');
+  const value = BigInt(text);
+  const greatest = greatestOf(span);
+  if (value > greatest) fail('value-range', `${label} ${text} is above ${greatest}, the greatest that fits.`, where);
+  const width = positionsOf(span.at).length;
+  const written = 'written' in span ? span.written : undefined;
+  if (!written) return Bits.fromBigInt(value, width);
+  const digits = value.toString().padStart(width / (written === 'bcd' ? 4 : 5), '0');
+  return Bits.fromBinary([...digits].map(written === 'bcd' ? nibble : character).join(''));
+}
+
+const nibble = (digit: string): string => Number(digit).toString(2).padStart(4, '0');
+
+/** A digit as a 5-bit character: four data bits, least significant first, and odd parity. ISO/IEC 7811-2. */
+export function character(digit: string): string {
+  const data = [...nibble(digit)].reverse();
+  return [...data, parityBit(data.filter((d) => d === '1').length, 'odd')].join('');
+}

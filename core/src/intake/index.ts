@@ -1,0 +1,3 @@
+/** Intake: a read from any notation that it can come in. */
+export { intake, LONGEST_TEXT } from './intake.ts';
+export { type Intake, type IntakeOptions, NOTATIONS, type Notation, type Reading } from './reading.ts';

@@ -1,0 +1,38 @@
+/** What intake makes of a text: one or more readings of it, the one taken first. */
+import type { Bits, Justified } from '../bits/index.ts';
+
+export const NOTATIONS = {
+  binary: 'binary digits',
+  hex: 'hex',
+  'hex-left': 'hex, left-justified',
+  decimal: 'decimal',
+  uid: 'UID, most significant byte first',
+  'uid-reversed': 'UID, least significant byte first',
+  'facility-number': 'facility,number print (low 24 bits)',
+  'ten-digits': 'ten-digit print (low 32 bits)',
+  'ber-bit-string': 'BER-TLV bit string',
+  'osdp-raw': 'OSDP RAW reply',
+  'clock-and-data': 'clock-and-data characters',
+} as const;
+
+export type Notation = keyof typeof NOTATIONS;
+
+export interface Reading {
+  notation: Notation;
+  bits: Bits;
+  /** What was assumed, where something was. */
+  note?: string;
+}
+
+export interface Intake {
+  /** The reading taken, and after it every other one that was possible. */
+  readings: [Reading, ...Reading[]];
+}
+
+export interface IntakeOptions {
+  /** The length in bits, where it is known. */
+  length?: number;
+  justified?: Justified;
+  /** Lengths in use at the site; hex without a length is also tried at each of these. */
+  lengths?: readonly number[];
+}

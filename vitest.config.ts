@@ -1,0 +1,23 @@
+import { defineConfig } from 'vitest/config';
+
+export default defineConfig({
+  test: {
+    projects: [
+      { test: { name: 'core', include: ['core/src/**/*.test.ts'] } },
+      { test: { name: 'rig', include: ['rig/src/**/*.test.ts'] } },
+      { test: { name: 'cli', include: ['cli/src/**/*.test.ts'], testTimeout: 60_000 } },
+      { test: { name: 'web', include: ['web/src/**/*.test.ts'] } },
+      { test: { name: 'rules', include: ['bin/lib/**/*.test.ts'], testTimeout: 60_000 } },
+      {
+        test: {
+          name: 'server',
+          include: ['server/src/**/*.test.ts'],
+          globalSetup: ['server/src/testing/database.ts'],
+          testTimeout: 60_000,
+          hookTimeout: 120_000,
+          fileParallelism: false,
+        },
+      },
+    ],
+  },
+});
