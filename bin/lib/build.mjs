@@ -13,7 +13,6 @@ const programs = {
   rig: { entry: 'rig/src/main.ts' },
   demo: { entry: 'demo/src/main.ts' },
   launch: { entry: 'bin/lib/launch.ts' },
-  testdb: { entry: 'bin/lib/testDatabase.ts' },
   'bench-decode': { entry: 'bench/src/decode.ts' },
 };
 

@@ -5,7 +5,15 @@
  *     32r | 1-32 number | facility = 4100
  */
 import { fail } from '../failure/index.ts';
-import { type Arrives, AS_SENT, type CheckMethod, type Layout, type Span, type Written } from './definition.ts';
+import {
+  type Arrives,
+  AS_SENT,
+  type CheckMethod,
+  isLabel,
+  type Layout,
+  type Span,
+  type Written,
+} from './definition.ts';
 import { parseRange, printRange } from './range.ts';
 import { Scanner, splitAtBars } from './scanner.ts';
 

@@ -1,0 +1,126 @@
+/** Loads the demo site through the published API, as people would have done it. */
+import { Client } from './client.ts';
+import {
+  CARDHOLDERS,
+  CARDS,
+  CONTROLLERS,
+  FACILITY_CODES,
+  FORMATS,
+  LATE_CARD,
+  OPERATORS,
+  PRESENTATIONS,
+  READERS,
+  SECOND_SITE,
+  SITE,
+  TRAY,
+} from './skerryPoint.ts';
+
+export interface DemoTarget {
+  url: string;
+  setupToken: string;
+  rigUrl: string;
+  rigToken: string;
+}
+
+export const demoSignIns = OPERATORS.map(({ login, password, role }) => ({ login, password, role }));
+
+type WithId = { id: string };
+
+/** Loads the demo; false, and nothing done, when the database has operators already. */
+export async function loadDemo(target: DemoTarget): Promise<boolean> {
+  const [administrator, ...others] = OPERATORS;
+  const client = new Client(target.url);
+  let siteId: string;
+  try {
+    const { login, name, password } = administrator;
+    const made = await client.call<{ siteId: string }>('POST', '/setup', {
+      token: target.setupToken,
+      login,
+      name,
+      password,
+      site: SITE,
+    });
+    siteId = made.siteId;
+  } catch (error) {
+    if ((error as { code?: string }).code === 'already-set-up') return false;
+    throw error;
+  }
+  await client.signIn(administrator.login, administrator.password);
+  await client.call('POST', '/sites', SECOND_SITE);
+  const site = `/sites/${siteId}`;
+  for (const { login, name, role, password } of others)
+    await addOperator(target.url, client, site, { login, name, role }, password);
+  const technician = new Client(target.url);
+  await technician.signIn(OPERATORS[1].login, OPERATORS[1].password);
+  await setUpRig(target);
+  await fillSite(technician, site);
+  return true;
+}
+
+/** Adds an operator with a first password and changes it as they would have to. */
+async function addOperator(
+  url: string,
+  client: Client,
+  site: string,
+  operator: { login: string; name: string; role: string },
+  password: string,
+): Promise<void> {
+  const first = `first-${password}`;
+  await client.call('POST', `${site}/operators`, { ...operator, password: first });
+  const own = new Client(url);
+  await own.signIn(operator.login, first);
+  await own.call('POST', '/session/password', { current: first, next: password });
+}
+
+async function setUpRig({ rigUrl, rigToken }: DemoTarget): Promise<void> {
+  const response = await fetch(`${rigUrl}/setup`, {
+    method: 'PUT',
+    headers: { authorization: `Bearer ${rigToken}`, 'content-type': 'application/json' },
+    body: JSON.stringify({
+      cards: TRAY,
+      readers: READERS.map(({ device, controller }) => ({ id: device, controller })),
+      controllers: CONTROLLERS.map(({ device }) => ({ id: device })),
+    }),
+  });
+  if (!response.ok) throw new Error(`the rig refused its set-up: ${await response.text()}`);
+}
+
+async function fillSite(client: Client, site: string): Promise<void> {
+  for (const id of FORMATS) await client.call('PUT', `${site}/formats/${id}`);
+  for (const code of FACILITY_CODES) await client.call('POST', `${site}/facility-codes`, code);
+  const holders = new Map<string, string>();
+  for (const holder of CARDHOLDERS)
+    holders.set(holder.name, (await client.call<WithId>('POST', `${site}/cardholders`, holder)).id);
+  const addCard = ({ holder, ...card }: (typeof CARDS)[number]) =>
+    client.call('POST', `${site}/cards`, { ...card, holderId: holder === null ? null : holders.get(holder) });
+  for (const card of CARDS) await addCard(card);
+  const controllers = new Map<string, string>();
+  for (const { name, device, formats } of CONTROLLERS) {
+    const { id } = await client.call<WithId>('POST', `${site}/controllers`, { name, device });
+    controllers.set(device, id);
+    await client.call('PUT', `${site}/controllers/${id}/formats`, { formats });
+  }
+  const readers = new Map<string, string>();
+  for (const { name, kind, device, controller } of READERS) {
+    const controllerId = controller === null ? null : controllers.get(controller);
+    readers.set(
+      device,
+      (await client.call<WithId>('POST', `${site}/readers`, { name, kind, device, controllerId })).id,
+    );
+  }
+  for (const id of controllers.values()) await loadController(client, `${site}/controllers/${id}`);
+  await addCard(LATE_CARD);
+  for (const [card, reader] of PRESENTATIONS)
+    await client.call('POST', `${site}/rig/presentations`, { card, reader: readers.get(reader) });
+}
+
+async function loadController(client: Client, path: string): Promise<void> {
+  await client.call('POST', `${path}/loads`);
+  for (let i = 0; i < 200; i++) {
+    const { load } = await client.call<{ load: { state: string; message: string } }>('GET', path);
+    if (load.state === 'done') return;
+    if (load.state === 'failed') throw new Error(load.message);
+    await new Promise((resolve) => setTimeout(resolve, 50));
+  }
+  throw new Error(`${path} was not loaded in time`);
+}

@@ -1,0 +1,177 @@
+/**
+ * Skerry Point Marine Station: an invented research station on an island. It has grown over thirty years: proximity
+ * cards of two suppliers, fobs, an unlabelled box of longer cards that came with the boat shed, and new smart cards.
+ * All people, numbers and codes are invented.
+ */
+import { Bits } from '@rawbits/core/bits';
+import { catalogued } from '@rawbits/core/catalogue';
+import { encode } from '@rawbits/core/codec';
+
+export const SITE = { name: 'Skerry Point Marine Station', shortName: 'Skerry Point', hasRig: true };
+export const SECOND_SITE = { name: 'Gull Holm Ferry Landing', shortName: 'Gull Holm' };
+
+export const OPERATORS = [
+  { login: 'sunniva', name: 'Sunniva Brekke', role: 'administrator', password: 'lantern-over-skerry' },
+  { login: 'tormod', name: 'Tormod Vik', role: 'technician', password: 'two-wires-idle-high' },
+  { login: 'aslaug', name: 'Aslaug Rein', role: 'key custodian', password: 'half-a-key-is-none' },
+  { login: 'petter', name: 'Petter Sund', role: 'viewer', password: 'just-looking-thanks' },
+] as const;
+
+export const FORMATS = ['26-8-16', '34-16-16'];
+export const FACILITY_CODES = [
+  { formatId: '26-8-16', code: '58', name: 'First supplier, since 1996', notes: 'Main building, wet labs, cold store' },
+  { formatId: '34-16-16', code: '4127', name: 'Second supplier, since 2011', notes: 'Bought with the dive-gear store' },
+];
+
+export const CARDHOLDERS = [
+  { name: 'Ragna Holm', department: 'Wet labs' },
+  { name: 'Isak Fjelde', department: 'Dive-gear store' },
+  { name: 'Oline Strand', department: 'Boat shed' },
+  { name: 'Mikkel Aune', department: 'Cold store' },
+  { name: 'Hedda Lyng', department: 'Visiting scientists' },
+  { name: 'Bård Nes', department: 'Fuel dock' },
+];
+
+/** Cards on file when the demo begins; `in stock` ones open nothing. */
+export const CARDS = [
+  { formatId: '26-8-16', facility: '58', number: '10233', printed: '10233', state: 'active', holder: 'Ragna Holm' },
+  {
+    formatId: '26-8-16',
+    facility: '58',
+    number: '10871',
+    printed: '058 10871',
+    state: 'active',
+    holder: 'Mikkel Aune',
+  },
+  { formatId: '34-16-16', facility: '4127', number: '20417', printed: '20417', state: 'active', holder: 'Isak Fjelde' },
+  { formatId: '26-8-16', facility: '58', number: '640', printed: '00640', state: 'suspended', holder: 'Bård Nes' },
+  ...['10902', '10903', '10904', '10905', '10906'].map((number) => ({
+    formatId: '26-8-16',
+    facility: '58',
+    number,
+    printed: number,
+    state: 'in stock',
+    holder: null,
+  })),
+];
+/** Issued after the controllers were loaded, so that something is waiting. */
+export const LATE_CARD = {
+  formatId: '34-16-16',
+  facility: '4127',
+  number: '20418',
+  printed: '20418',
+  state: 'active',
+  holder: 'Hedda Lyng',
+};
+
+export const CONTROLLERS = [
+  { name: 'Main building', device: 'main-building', formats: ['26-8-16', '34-16-16'] },
+  { name: 'Boat shed', device: 'boat-shed', formats: ['26-8-16'] },
+];
+export const READERS = [
+  { name: 'Desk pad', kind: 'enrolment', device: 'desk-pad', controller: null },
+  { name: 'Main entrance', kind: 'door', device: 'main-entrance', controller: 'main-building' },
+  { name: 'Boat shed, outside', kind: 'door', device: 'boat-shed-outside', controller: 'boat-shed' },
+] as const;
+
+const bitsOf = (format: string, values: Record<string, string>): string =>
+  encode(catalogued(format)!, values).toBinary();
+/** A 26-bit card whose last bit was lost when somebody copied it: its trailing parity fails. */
+const badCopy = Bits.fromBinary(bitsOf('26-8-16', { facility: '58', number: '10233' }));
+
+/** The tray: what each card shows in the hand, and the bits that it sends. */
+export const TRAY = [
+  {
+    id: 'ragna',
+    shape: 'card',
+    printed: '10233',
+    look: 'white, scuffed, a sticker "wet labs"',
+    bits: bitsOf('26-8-16', { facility: '58', number: '10233' }),
+  },
+  {
+    id: 'mikkel-fob',
+    shape: 'fob',
+    printed: '058 10871',
+    look: 'grey fob on a float',
+    bits: bitsOf('26-8-16', { facility: '58', number: '10871' }),
+  },
+  {
+    id: 'isak',
+    shape: 'card',
+    printed: '20417',
+    look: 'blue stripe, second supplier',
+    bits: bitsOf('34-16-16', { facility: '4127', number: '20417' }),
+  },
+  {
+    id: 'hedda',
+    shape: 'card',
+    printed: '20418',
+    look: 'blue stripe, second supplier',
+    bits: bitsOf('34-16-16', { facility: '4127', number: '20418' }),
+  },
+  {
+    id: 'stock-10902',
+    shape: 'card',
+    printed: '10902',
+    look: 'white, new, from the box',
+    bits: bitsOf('26-8-16', { facility: '58', number: '10902' }),
+  },
+  {
+    id: 'bard',
+    shape: 'fingerprint card',
+    printed: '00640',
+    look: 'fingerprint window, works under the enrolled finger',
+    bits: bitsOf('26-8-16', { facility: '58', number: '640' }),
+  },
+  {
+    id: 'unlabelled-1',
+    shape: 'card',
+    printed: '118406',
+    look: 'no name on it, from the boat shed’s box',
+    bits: bitsOf('37-16-19', { facility: '2214', number: '118406' }),
+  },
+  {
+    id: 'unlabelled-2',
+    shape: 'card',
+    printed: '118931',
+    look: 'no name on it, from the boat shed’s box',
+    bits: bitsOf('37-16-19', { facility: '2214', number: '118931' }),
+  },
+  {
+    id: 'unlabelled-3',
+    shape: 'card',
+    printed: '131502',
+    look: 'no name on it, from the boat shed’s box',
+    bits: bitsOf('37-16-19', { facility: '2214', number: '131502' }),
+  },
+  {
+    id: 'dive-band',
+    shape: 'wristband',
+    printed: '5C 0E 91 B7',
+    look: 'dive-gear wristband, UID printed inside',
+    bits: bitsOf('32r-0-32', { number: String(0x5c0e91b7) }),
+  },
+  {
+    id: 'smart-staff',
+    shape: 'card',
+    printed: '04 63 1D 92 A8 70 80',
+    look: 'new smart card, UID on the back',
+    bits: bitsOf('56-0-56', { number: String(0x04631d92a87080n) }),
+  },
+  {
+    id: 'bad-copy',
+    shape: 'fob',
+    printed: '',
+    look: 'cheap blue fob, nothing printed; "it used to work"',
+    bits: Bits.build(26, (p) => (badCopy.at(p) === 1) !== (p === 26)).toBinary(),
+  },
+] as const;
+
+/** What happened before today: each card held to a reader, in this order. */
+export const PRESENTATIONS = [
+  ['ragna', 'main-entrance'],
+  ['isak', 'main-entrance'],
+  ['bad-copy', 'main-entrance'],
+  ['bard', 'boat-shed-outside'],
+  ['mikkel-fob', 'boat-shed-outside'],
+] as const;

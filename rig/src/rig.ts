@@ -1,0 +1,75 @@
+/** The rig: a tray of credentials, readers that turn them into pulses, and the controllers at the end of the lines. */
+import { join } from 'node:path';
+import type { TrayCard } from '@rawbits/core/api';
+import { Bits } from '@rawbits/core/bits';
+import { fail } from '@rawbits/core/failure';
+import { pulsesOf, receivePulses } from '@rawbits/core/line';
+import { Controller } from './controller.ts';
+import { Log } from './log.ts';
+import { readMemory, writeMemory } from './memory.ts';
+import { EMPTY_SETUP, type RigSetup } from './setup.ts';
+
+export class Rig {
+  readonly log: Log;
+  private setup: RigSetup;
+  private controllers = new Map<string, Controller>();
+
+  constructor(private readonly folder: string) {
+    this.log = new Log(folder);
+    this.setup = readMemory(join(folder, 'setup.json'), EMPTY_SETUP);
+    this.wire();
+  }
+
+  private wire(): void {
+    this.controllers = new Map(
+      this.setup.controllers.map(({ id }) => [
+        id,
+        this.controllers.get(id) ?? new Controller(id, join(this.folder, 'controllers', `${id}.json`)),
+      ]),
+    );
+  }
+
+  /** Puts the rig together anew; controllers that stay keep their memory. */
+  setUp(setup: RigSetup): void {
+    writeMemory(join(this.folder, 'setup.json'), setup);
+    this.setup = setup;
+    this.wire();
+  }
+
+  get cards(): TrayCard[] {
+    return this.setup.cards.map(({ bits: _inside, ...seen }) => seen);
+  }
+
+  get readers(): { id: string; controller: string | null }[] {
+    return this.setup.readers.map(({ id, controller }) => ({ id, controller }));
+  }
+
+  get controllerStates(): { id: string; digest: string }[] {
+    return [...this.controllers.values()].map(({ id, digest }) => ({ id, digest }));
+  }
+
+  controller(id: string): Controller {
+    return this.controllers.get(id) ?? fail('no-controller', `The rig has no controller "${id}".`);
+  }
+
+  /** Holds a card to a reader: chip → pulses → read → controller. Gives the number of its log entry, if any. */
+  present(cardId: string, readerId: string, atMs: number): { seq: number | null; message: string } {
+    const card = this.setup.cards.find((c) => c.id === cardId) ?? fail('no-card', `The tray has no card "${cardId}".`);
+    const reader =
+      this.setup.readers.find((r) => r.id === readerId) ?? fail('no-reader', `The rig has no reader "${readerId}".`);
+    const timing = { widthUs: reader.pulseWidthUs, spacingUs: reader.pulseSpacingUs };
+    const pulses = pulsesOf(Bits.fromBinary(card.bits), timing);
+    const at = new Date(atMs).toISOString();
+    const controller = reader.controller === null ? null : this.controller(reader.controller);
+    const received = controller
+      ? controller.receive(pulses, atMs)
+      : receivePulses(pulses).reads.map(({ bits }) => ({ bits, decision: null }));
+    const entries = received.map(({ bits, decision }) =>
+      this.log.append({ at, reader: reader.id, controller: reader.controller, bits: bits.toBinary(), decision }),
+    );
+    return {
+      seq: entries.at(-1)?.seq ?? null,
+      message: entries.length === 0 ? 'Nothing came over the line.' : 'Read.',
+    };
+  }
+}

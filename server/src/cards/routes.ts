@@ -1,0 +1,250 @@
+/** Cards of a site: entered, issued, changed. A card is known by format, facility code and number. */
+import { differenceOf } from '@rawbits/core/access';
+import { type Card, cardChangeSchema, cardQuerySchema, cardSchema, newCardSchema } from '@rawbits/core/api';
+import { encode } from '@rawbits/core/codec';
+import { RawBitsError } from '@rawbits/core/failure';
+import { type Format, labelOf } from '@rawbits/core/format';
+import { and, asc, desc, eq, like, or } from 'drizzle-orm';
+import { z } from 'zod';
+import { isDuplicate, newId, type Queryable, tables } from '../database/index.ts';
+import { siteImages } from '../doors/images.ts';
+import { adoptedFormats } from '../formats/library.ts';
+import { type App, route } from '../http/app.ts';
+import { conflict, HttpProblem, invalid, notFound } from '../http/problem.ts';
+import { change } from '../trail/change.ts';
+
+type CardRow = typeof tables.cards.$inferSelect;
+type Row = { card: CardRow; holder: { id: string; name: string } | null };
+
+/** For each card, in how many of the controllers that accept its format it stands as it is here. */
+async function loadedIn(db: Queryable, siteId: string): Promise<(card: CardRow) => Card['loaded']> {
+  const images = await siteImages(db, siteId);
+  const differences = images.map(({ wanted, loaded }) => {
+    const { added, changed, removed } = differenceOf(wanted, loaded);
+    return { accepts: new Set(wanted.formats.map((f) => f.id)), open: new Set([...added, ...changed, ...removed]) };
+  });
+  return (card) => {
+    const accepting = differences.filter(({ accepts }) => accepts.has(card.formatId));
+    const current = accepting.filter(
+      ({ open }) => !open.has(`card ${card.id}`) && !open.has(`format ${card.formatId}`),
+    );
+    return { in: card.state === 'in stock' ? 0 : current.length, of: accepting.length };
+  };
+}
+
+function bitsOf(format: Format | undefined, card: CardRow): string | null {
+  if (!format) return null;
+  const labels = format.spans.flatMap((span) => labelOf(span) ?? []);
+  if (labels.some((label) => label !== 'facility' && label !== 'number')) return null;
+  try {
+    return encode(format, {
+      number: card.number,
+      ...(labels.includes('facility') && { facility: card.facility }),
+    }).toBinary();
+  } catch {
+    return null;
+  }
+}
+
+async function describer(app: App, db: Queryable, siteId: string): Promise<(row: Row) => Card> {
+  const loaded = await loadedIn(db, siteId);
+  const formats = new Map((await adoptedFormats(app.db, siteId)).map((f) => [f.format.id, f.format]));
+  return ({ card, holder }) => ({
+    id: card.id,
+    formatId: card.formatId,
+    facility: card.facility || null,
+    number: card.number,
+    printed: card.printed,
+    state: card.state as Card['state'],
+    holder,
+    validFrom: card.validFrom?.toISOString() ?? null,
+    validTo: card.validTo?.toISOString() ?? null,
+    notes: card.notes,
+    revision: card.revision,
+    bits: bitsOf(formats.get(card.formatId), card),
+    loaded: loaded(card),
+  });
+}
+
+const selection = (db: Queryable) =>
+  db
+    .select({ card: tables.cards, holder: { id: tables.cardholders.id, name: tables.cardholders.name } })
+    .from(tables.cards)
+    .leftJoin(tables.cardholders, eq(tables.cardholders.id, tables.cards.holderId));
+
+const list = route({
+  method: 'get',
+  path: '/sites/{site}/cards',
+  summary: 'The cards of a site; search by number, print or holder',
+  needs: 'viewer',
+  query: cardQuerySchema,
+  answers: z.array(cardSchema),
+  handle: async ({ app, site, query }) => {
+    const pattern = query.search ? `%${query.search.trim().replace(/[\\%_]/g, '\\$&')}%` : undefined;
+    const rows = await selection(app.db)
+      .where(
+        and(
+          eq(tables.cards.siteId, site),
+          query.state && eq(tables.cards.state, query.state),
+          pattern
+            ? or(
+                like(tables.cards.number, pattern),
+                like(tables.cards.printed, pattern),
+                like(tables.cardholders.name, pattern),
+              )
+            : undefined,
+        ),
+      )
+      .orderBy(desc(tables.cards.createdAt), asc(tables.cards.id))
+      .limit(query.limit);
+    return rows.map(await describer(app, app.db, site));
+  },
+});
+
+async function checkHolder(
+  tx: Queryable,
+  site: string,
+  holderId: string | null | undefined,
+  state: string | undefined,
+): Promise<string | null> {
+  if (holderId == null) {
+    if (state !== undefined && ['issued', 'active'].includes(state))
+      throw invalid('holderId', `A card that is ${state} has a holder.`, 'Choose who holds it, or leave it in stock.');
+    return null;
+  }
+  const [holder] = await tx
+    .select()
+    .from(tables.cardholders)
+    .where(and(eq(tables.cardholders.id, holderId), eq(tables.cardholders.siteId, site)));
+  if (!holder) throw invalid('holderId', 'There is no such cardholder at this site.');
+  if (state === 'in stock')
+    throw invalid('state', 'A card in stock has no holder.', 'Issue it, or take the holder out.');
+  return holder.name;
+}
+
+function checkDates(validFrom: string | null, validTo: string | null): void {
+  if (validFrom && validTo && validFrom >= validTo)
+    throw invalid('validTo', 'The card ends before it begins.', 'Give a later end.');
+}
+
+/** Checks number and facility code against the format by encoding them; gives both in their canonical spelling. */
+function canonicalCard(format: Format, facility: string | null, number: string): { facility: string; number: string } {
+  const labels = format.spans.flatMap((span) => labelOf(span) ?? []);
+  if (!labels.includes('number'))
+    throw invalid('formatId', `${format.name} has no number, so no card can be entered by it.`);
+  const carried = labels.includes('facility');
+  if (carried && facility === null) throw invalid('facility', 'This format carries a facility code: give the card’s.');
+  if (!carried && format.facility === undefined && facility !== null)
+    throw invalid('facility', 'This format carries no facility code.', 'Leave it empty.');
+  const other = Object.fromEntries(labels.filter((l) => l !== 'number' && l !== 'facility').map((l) => [l, '0']));
+  try {
+    encode(format, { ...other, number, ...(facility !== null && { facility }) });
+  } catch (error) {
+    if (!(error instanceof RawBitsError)) throw error;
+    throw new HttpProblem(422, {
+      ...error.toFailure(),
+      where: { field: error.where?.field?.replace('values.', '') ?? 'number' },
+    });
+  }
+  const code = carried ? facility! : (format.facility ?? '');
+  return { number: BigInt(number).toString(), facility: code === '' ? '' : BigInt(code).toString() };
+}
+
+const instant = (text: string | null): Date | null => (text === null ? null : new Date(text));
+const nameOf = (card: { facility: string; number: string }): string =>
+  `card ${card.facility ? `${card.facility}/` : ''}${card.number}`;
+
+const add = route({
+  method: 'post',
+  path: '/sites/{site}/cards',
+  summary: 'Enter a card, in stock or issued to a cardholder',
+  needs: 'technician',
+  body: newCardSchema,
+  answers: cardSchema,
+  handle: async ({ app, operator, site, body }) => {
+    checkDates(body.validFrom, body.validTo);
+    const format = (await adoptedFormats(app.db, site)).find((f) => f.format.id === body.formatId)?.format;
+    if (!format) throw invalid('formatId', 'The site has not adopted this format.', 'Adopt it under Formats first.');
+    const canonical = canonicalCard(format, body.facility, body.number);
+    try {
+      return await change(app, operator, site, async (tx, record) => {
+        const holder = await checkHolder(tx, site, body.holderId, body.state);
+        const id = newId();
+        await tx.insert(tables.cards).values({
+          id,
+          siteId: site,
+          formatId: body.formatId,
+          ...canonical,
+          printed: body.printed,
+          state: body.state,
+          holderId: body.holderId,
+          validFrom: instant(body.validFrom),
+          validTo: instant(body.validTo),
+          notes: body.notes,
+          createdAt: new Date(),
+        });
+        const after = { ...body, ...canonical, holder };
+        record.trail({ action: body.holderId ? 'card issued' : 'card entered', subject: nameOf(canonical), after });
+        record.announce('cards');
+        const [row] = await selection(tx).where(eq(tables.cards.id, id));
+        return (await describer(app, tx, site))(row!);
+      });
+    } catch (error) {
+      if (!isDuplicate(error)) throw error;
+      throw conflict(
+        'card-on-file',
+        `${nameOf(canonical)} of this format is on file already.`,
+        'Search for it in Stock.',
+        'number',
+      );
+    }
+  },
+});
+
+const update = route({
+  method: 'patch',
+  path: '/sites/{site}/cards/{id}',
+  summary: 'Change a card: holder, state, dates, print, notes',
+  needs: 'technician',
+  body: cardChangeSchema,
+  answers: cardSchema,
+  handle: ({ app, operator, site, params, body }) =>
+    change(app, operator, site, async (tx, record) => {
+      const own = and(eq(tables.cards.id, params.id!), eq(tables.cards.siteId, site));
+      const [before] = await tx.select().from(tables.cards).where(own).for('update');
+      if (!before) throw notFound('card');
+      if (before.revision !== body.revision)
+        throw conflict(
+          'changed-meanwhile',
+          'Somebody changed this card meanwhile.',
+          'Look at it as it is now, and change it again.',
+        );
+      const { revision, ...fields } = body;
+      const merged = {
+        printed: fields.printed ?? before.printed,
+        state: fields.state ?? before.state,
+        holderId: fields.holderId === undefined ? before.holderId : fields.holderId,
+        validFrom: fields.validFrom === undefined ? before.validFrom : instant(fields.validFrom),
+        validTo: fields.validTo === undefined ? before.validTo : instant(fields.validTo),
+        notes: fields.notes ?? before.notes,
+      };
+      checkDates(merged.validFrom?.toISOString() ?? null, merged.validTo?.toISOString() ?? null);
+      await checkHolder(tx, site, merged.holderId, merged.state);
+      await tx
+        .update(tables.cards)
+        .set({ ...merged, revision: revision + 1 })
+        .where(own);
+      const { printed, state, holderId, validFrom, validTo, notes } = before;
+      record.trail({
+        action: 'card changed',
+        subject: nameOf(before),
+        before: { printed, state, holderId, validFrom, validTo, notes },
+        after: merged,
+      });
+      record.announce('cards');
+      const [row] = await selection(tx).where(own);
+      return (await describer(app, tx, site))(row!);
+    }),
+});
+
+export const cardRoutes = [list, add, update];

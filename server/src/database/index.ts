@@ -1,0 +1,13 @@
+/** Database: connection, transactions, migrations and the schema. */
+export {
+  type Connection,
+  connect,
+  type Database,
+  errorNumber,
+  inTransaction,
+  isDuplicate,
+  type Queryable,
+} from './connect.ts';
+export { newId } from './ids.ts';
+export { migrate } from './migrate.ts';
+export * as tables from './schema.ts';

@@ -1,0 +1,72 @@
+/**
+ * Applies the migrations that drizzle-kit wrote. Safe when several servers start at once: a row of a table is the lock,
+ * because advisory locks hold on one node of a cluster only, while a primary key is certified by all. The holder says
+ * every few seconds that it lives; a lock not heard of for a while is taken over. DDL commits by itself, so progress
+ * is kept statement by statement, and a statement that a dead holder had already done is recognised as done.
+ */
+import { randomBytes } from 'node:crypto';
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Pool, RowDataPacket } from 'mysql2/promise';
+import { errorNumber } from './connect.ts';
+
+const HEARTBEAT_MS = 3000;
+const STALE_SECONDS = 20;
+/** Table, column or key exists already; column or key to drop is gone already; no such table to drop. */
+const ALREADY_DONE = new Set([1050, 1060, 1061, 1091, 1051]);
+
+/** Applies what is missing; returns the names of the migrations that this call applied. */
+export async function migrate(pool: Pool, folder: string): Promise<string[]> {
+  await pool.query(
+    'CREATE TABLE IF NOT EXISTS migrations_done (name varchar(120) NOT NULL, statement int NOT NULL, PRIMARY KEY (name, statement)) ENGINE=InnoDB',
+  );
+  await pool.query(
+    'CREATE TABLE IF NOT EXISTS migrations_lock (id int NOT NULL PRIMARY KEY, holder varchar(40) NOT NULL, heard_at datetime(3) NOT NULL) ENGINE=InnoDB',
+  );
+  const holder = randomBytes(12).toString('hex');
+  await takeLock(pool, holder);
+  const heart = setInterval(() => {
+    pool.query('UPDATE migrations_lock SET heard_at = NOW(3) WHERE holder = ?', [holder]).catch(() => {});
+  }, HEARTBEAT_MS);
+  try {
+    return await applyMissing(pool, folder);
+  } finally {
+    clearInterval(heart);
+    await pool.query('DELETE FROM migrations_lock WHERE holder = ?', [holder]);
+  }
+}
+
+async function takeLock(pool: Pool, holder: string): Promise<void> {
+  for (;;) {
+    try {
+      await pool.query('DELETE FROM migrations_lock WHERE heard_at < NOW(3) - INTERVAL ? SECOND', [STALE_SECONDS]);
+      await pool.query('INSERT INTO migrations_lock VALUES (1, ?, NOW(3))', [holder]);
+      return;
+    } catch (error) {
+      if (![1062, 1213, 1205].includes(errorNumber(error) ?? 0)) throw error;
+      await new Promise((resolve) => setTimeout(resolve, 150));
+    }
+  }
+}
+
+async function applyMissing(pool: Pool, folder: string): Promise<string[]> {
+  const [rows] = await pool.query<RowDataPacket[]>('SELECT name, statement FROM migrations_done');
+  const done = new Set(rows.map((row) => `${row.name} ${row.statement}`));
+  const applied: string[] = [];
+  for (const file of readdirSync(folder)
+    .filter((name) => name.endsWith('.sql'))
+    .sort()) {
+    const statements = readFileSync(join(folder, file), 'utf8').split('--> statement-breakpoint');
+    for (const [i, statement] of statements.entries()) {
+      if (done.has(`${file} ${i}`)) continue;
+      try {
+        await pool.query(statement);
+      } catch (error) {
+        if (!ALREADY_DONE.has(errorNumber(error) ?? 0)) throw error;
+      }
+      await pool.query('INSERT IGNORE INTO migrations_done VALUES (?, ?)', [file, i]);
+      if (applied.at(-1) !== file) applied.push(file);
+    }
+  }
+  return applied;
+}

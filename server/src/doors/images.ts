@@ -1,0 +1,76 @@
+/** What each controller of a site should have, and what it was last loaded with. */
+import { createHash } from 'node:crypto';
+import {
+  type ControllerImage,
+  type Credential,
+  controllerImageSchema,
+  EMPTY_IMAGE,
+  imageText,
+} from '@rawbits/core/access';
+import { and, asc, eq, inArray, ne } from 'drizzle-orm';
+import { type Queryable, tables } from '../database/index.ts';
+import { adoptedFormats } from '../formats/library.ts';
+
+export type ControllerRow = typeof tables.controllers.$inferSelect;
+
+export interface Images {
+  controller: ControllerRow;
+  wanted: ControllerImage;
+  loaded: ControllerImage;
+}
+
+/** SHA-256 over the image's text; the device works it out over what it keeps. */
+export const digestOf = (image: ControllerImage): string => createHash('sha256').update(imageText(image)).digest('hex');
+
+/** All credentials of a site that belong into controllers: every card but those in stock. */
+async function credentialsOf(db: Queryable, siteId: string): Promise<Credential[]> {
+  const rows = await db
+    .select({ card: tables.cards, holder: tables.cardholders.name })
+    .from(tables.cards)
+    .leftJoin(tables.cardholders, eq(tables.cardholders.id, tables.cards.holderId))
+    .where(and(eq(tables.cards.siteId, siteId), ne(tables.cards.state, 'in stock')));
+  return rows.map(({ card, holder }) => ({
+    id: card.id,
+    format: card.formatId,
+    facility: card.facility || null,
+    number: card.number,
+    holder,
+    state: card.state as Credential['state'],
+    validFrom: card.validFrom?.toISOString() ?? null,
+    validTo: card.validTo?.toISOString() ?? null,
+  }));
+}
+
+/** The images of every controller of a site, or of one. A controller gets the cards of the formats that it accepts. */
+export async function siteImages(db: Queryable, siteId: string, only?: string): Promise<Images[]> {
+  const own = eq(tables.controllers.siteId, siteId);
+  const controllers = await db
+    .select()
+    .from(tables.controllers)
+    .where(only === undefined ? own : and(own, eq(tables.controllers.id, only)))
+    .orderBy(asc(tables.controllers.name));
+  if (controllers.length === 0) return [];
+  const formats = new Map((await adoptedFormats(db, siteId)).map((f) => [f.format.id, f.format]));
+  const credentials = await credentialsOf(db, siteId);
+  const wanting = await db
+    .select()
+    .from(tables.controllerFormats)
+    .where(
+      inArray(
+        tables.controllerFormats.controllerId,
+        controllers.map((c) => c.id),
+      ),
+    );
+  return controllers.map((controller) => {
+    const ids = new Set(wanting.filter((w) => w.controllerId === controller.id).map((w) => w.formatId));
+    const wanted = {
+      formats: [...formats.values()].filter((format) => ids.has(format.id)),
+      credentials: credentials.filter((credential) => ids.has(credential.format)),
+      comparesFacility: controller.comparesFacility,
+    };
+    const loaded = controller.loadedImage
+      ? controllerImageSchema.parse(controller.loadedImage)
+      : { ...EMPTY_IMAGE, comparesFacility: controller.comparesFacility };
+    return { controller, wanted, loaded };
+  });
+}

@@ -1,0 +1,174 @@
+/**
+ * Taking in the rig's log: every presentation becomes a read, and an event where a controller decided. The cursor is
+ * moved in the same transaction, so each entry is taken in once, by whichever server comes first, and what happened
+ * while no server ran is taken in later. Identifiers are made from the log's, so that every server finds them again.
+ */
+import { decide } from '@rawbits/core/access';
+import { Bits } from '@rawbits/core/bits';
+import { eq } from 'drizzle-orm';
+import { type Queryable, tables } from '../database/index.ts';
+import { siteImages } from '../doors/images.ts';
+import type { App } from '../http/app.ts';
+import { describeRead } from '../reads/routes.ts';
+import { change, HOUSE, type Record } from '../trail/change.ts';
+import type { RigClient, RigLogEntry } from './client.ts';
+
+export interface Ingested {
+  readId: string;
+  eventId: string | null;
+  outcome: 'opened' | 'refused' | 'read';
+  reason: string;
+}
+
+const RIG = { id: 'rig', name: 'rig' };
+const WAIT_MS = 20_000;
+
+export class RigIngest {
+  private running = true;
+  private epoch = '';
+
+  constructor(
+    private readonly app: App,
+    private readonly rig: RigClient,
+  ) {}
+
+  /** Follows the log until stopped. */
+  async follow(): Promise<void> {
+    while (this.running) {
+      try {
+        await this.drain(WAIT_MS);
+      } catch (error) {
+        if (!this.running) return;
+        this.app.log.debug({ message: (error as Error).message }, 'the rig’s log could not be followed');
+        await new Promise((resolve) => setTimeout(resolve, 1000).unref());
+      }
+    }
+  }
+
+  stop(): void {
+    this.running = false;
+  }
+
+  /** Takes in everything up to a number of the log, and says what became of that entry. */
+  async upTo(seq: number): Promise<Ingested | undefined> {
+    for (let i = 0; i < 6; i++) {
+      await this.drain(0);
+      const found = await this.find(seq);
+      if (found) return found;
+      await new Promise((resolve) => setTimeout(resolve, 40 * (i + 1)));
+    }
+    return undefined;
+  }
+
+  private async find(seq: number): Promise<Ingested | undefined> {
+    const ids = idsOf(this.epoch, seq);
+    const [row] = await this.app.db
+      .select({ read: tables.reads, event: tables.events })
+      .from(tables.reads)
+      .leftJoin(tables.events, eq(tables.events.id, ids.event))
+      .where(eq(tables.reads.id, ids.read));
+    if (!row) return undefined;
+    const { read, event } = row;
+    if (!event) return { readId: read.id, eventId: null, outcome: 'read', reason: `${read.length} bits read.` };
+    return {
+      readId: read.id,
+      eventId: event.id,
+      outcome: event.outcome as Ingested['outcome'],
+      reason: event.advice ?? event.reason,
+    };
+  }
+
+  private async drain(waitMs: number): Promise<void> {
+    const after = await this.cursor();
+    const { epoch, entries } = await this.rig.log(after, waitMs);
+    if (epoch !== this.epoch) {
+      this.epoch = epoch;
+      await this.app.db.insert(tables.rigCursors).ignore().values({ epoch, seq: 0 });
+      return;
+    }
+    for (const entry of entries) await this.takeIn(entry);
+  }
+
+  private async cursor(): Promise<number> {
+    const [row] = await this.app.db.select().from(tables.rigCursors).where(eq(tables.rigCursors.epoch, this.epoch));
+    return row?.seq ?? 0;
+  }
+
+  private async takeIn(entry: RigLogEntry): Promise<void> {
+    const [reader] = await this.app.db.select().from(tables.readers).where(eq(tables.readers.device, entry.reader));
+    await change(this.app, RIG, reader?.siteId ?? HOUSE, async (tx, record) => {
+      const [cursor] = await tx
+        .select()
+        .from(tables.rigCursors)
+        .where(eq(tables.rigCursors.epoch, this.epoch))
+        .for('update');
+      if (!cursor || cursor.seq >= entry.seq) return;
+      await tx.update(tables.rigCursors).set({ seq: entry.seq }).where(eq(tables.rigCursors.epoch, this.epoch));
+      if (reader) await keep(tx, record, reader, entry, idsOf(this.epoch, entry.seq));
+    });
+  }
+}
+
+const idsOf = (epoch: string, seq: number) => ({ read: `r-${epoch}-${seq}`, event: `e-${epoch}-${seq}` });
+
+async function keep(
+  tx: Queryable,
+  record: Record,
+  reader: typeof tables.readers.$inferSelect,
+  entry: RigLogEntry,
+  ids: ReturnType<typeof idsOf>,
+): Promise<void> {
+  const bits = Bits.fromBinary(entry.bits);
+  const read = {
+    id: ids.read,
+    siteId: reader.siteId,
+    at: new Date(entry.at),
+    bits: entry.bits,
+    hex: bits.toHex(),
+    length: bits.length,
+    source: 'reader',
+    notation: null,
+    readerId: reader.id,
+  };
+  await tx.insert(tables.reads).values(read);
+  record.announce('read', describeRead({ read, reader }));
+  const { decision } = entry;
+  if (!decision || reader.controllerId === null) return;
+  const advice = await adviceFor(tx, reader.siteId, reader.controllerId, bits, read.at, decision.outcome);
+  await tx.insert(tables.events).values({
+    id: ids.event,
+    siteId: reader.siteId,
+    at: read.at,
+    kind: 'presented',
+    controllerId: reader.controllerId,
+    readerId: reader.id,
+    readId: read.id,
+    bits: entry.bits,
+    outcome: decision.outcome,
+    stoppedAt: decision.stoppedAt ?? null,
+    reason: decision.reason,
+    advice,
+    cardId: decision.credential?.id ?? null,
+    holder: decision.credential?.holder ?? null,
+  });
+  record.announce('event', { id: ids.event, outcome: decision.outcome });
+}
+
+/** Where a refused card would open if the controller were loaded with what it should have, that is said. */
+async function adviceFor(
+  tx: Queryable,
+  siteId: string,
+  controllerId: string,
+  bits: Bits,
+  at: Date,
+  outcome: string,
+): Promise<string | null> {
+  if (outcome === 'opened') return null;
+  const [images] = await siteImages(tx, siteId, controllerId);
+  if (!images) return null;
+  const afterLoad = decide(images.wanted, bits, at.getTime());
+  if (afterLoad.outcome === 'opened')
+    return `The card is on file${afterLoad.credential?.holder ? ` for ${afterLoad.credential.holder}` : ''}, but not loaded: load ${images.controller.name}.`;
+  const now = decide(images.loaded, bits, at.getTime());
+  return afterLoad.stoppedAt === now.stoppedAt ? null : `Once ${images.controller.name} is loaded: ${afterLoad.reason}`;
+}
