@@ -52,7 +52,7 @@ async function buildWeb() {
     root: join(top, 'web'),
     configFile: join(top, 'web/vite.config.ts'),
     logLevel: 'warn',
-    build: { outDir: draft, emptyOutDir: true },
+    build: { outDir: draft, emptyOutDir: true, chunkSizeWarningLimit: 1000 },
   });
   rmSync(join(top, 'dist/web'), { recursive: true, force: true });
   renameSync(draft, join(top, 'dist/web'));

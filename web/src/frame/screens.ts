@@ -1,0 +1,16 @@
+/** The screens of the rail, in the order of the work, and those reached from elsewhere. */
+import type { Role } from '@rawbits/core/api';
+import { DoorOpen, type LucideIcon, PackageOpen, Ruler, ScanLine, ScrollText } from 'lucide-react';
+
+export const SCREENS: { path: string; name: string; icon: LucideIcon; about: string }[] = [
+  { path: 'read', name: 'Read', icon: ScanLine, about: 'What a credential says' },
+  { path: 'formats', name: 'Formats', icon: Ruler, about: 'The format library and this site’s formats' },
+  { path: 'stock', name: 'Stock', icon: PackageOpen, about: 'Cards, and who holds them' },
+  { path: 'doors', name: 'Doors', icon: DoorOpen, about: 'Controllers: wanted, loaded, events' },
+  { path: 'trail', name: 'Trail', icon: ScrollText, about: 'What happened, and who changed what' },
+];
+
+export const OTHER_SCREENS: { path: string; name: string; needs: Role }[] = [
+  { path: 'operators', name: 'Operators', needs: 'administrator' },
+  { path: 'account', name: 'Your account', needs: 'viewer' },
+];

@@ -1,0 +1,142 @@
+/** Read: a credential's bits, decoded every way that fits. */
+import { Bits } from '@rawbits/core/bits';
+import { useDeferredValue, useLayoutEffect, useMemo } from 'react';
+import { useAppDispatch, useAppSelector } from '../app/store.ts';
+import { useFormatsQuery } from '../formats/endpoints.ts';
+import { useSite } from '../frame/useSite.ts';
+import { clock } from '../shared/time.ts';
+import type { TapeSpan } from '../tape/geometry.ts';
+import { drawingOf } from '../tape/ofFormat.ts';
+import { Tape } from '../tape/Tape.tsx';
+import { Elsewhere } from './Elsewhere.tsx';
+import { Fits } from './Fits.tsx';
+import { History } from './History.tsx';
+import { NoRead } from './NoRead.tsx';
+import { Printed } from './Printed.tsx';
+import { Readings } from './Readings.tsx';
+import { countChosen, orderChosen, type TapeOrder } from './slice.ts';
+import { inOrder, type ReadView, shownAt, viewOf } from './view.ts';
+
+const NO_FORMATS: never[] = [];
+
+export function ReadScreen() {
+  const { inHand, printed, formatId, order, countFrom } = useAppSelector((state) => state.read);
+  const { id } = useSite();
+  const { data: formats = NO_FORMATS } = useFormatsQuery(id);
+  const typed = useDeferredValue(printed);
+  const view = useMemo(
+    () => inHand && viewOf(inHand.bits, formats, typed, formatId),
+    [inHand, formats, typed, formatId],
+  );
+  useLayoutEffect(() => {
+    if (inHand && performance.getEntriesByName('read-taken').length > 0)
+      requestAnimationFrame(() => {
+        performance.measure('read-to-fits', 'read-taken');
+        performance.clearMarks('read-taken');
+      });
+  }, [inHand]);
+  if (!inHand || !view) return <NoRead />;
+  return (
+    <div className="@container flex min-h-full flex-col gap-3 p-4 px-5">
+      <div className="flex flex-wrap items-baseline gap-x-4">
+        <h1>
+          {inHand.bits.length} {inHand.bits.length === 1 ? 'bit' : 'bits'} from{' '}
+          {inHand.from.startsWith('pasted') ? 'a paste' : inHand.from}
+        </h1>
+        <span className="text-ink-2">
+          {inHand.from.startsWith('pasted') ? `${inHand.from} · ` : 'Wiegand · '}
+          {clock(inHand.at)}
+        </span>
+        <TapeSwitches length={inHand.bits.length} />
+      </div>
+      {inHand.readings.length > 1 && <Readings />}
+      <section className="panel px-4 pt-2 pb-2" aria-label="Tape">
+        <TapeOfRead binary={inHand.bits} view={view} order={order} countFrom={countFrom} />
+      </section>
+      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,5fr)_minmax(0,4fr)_minmax(0,3fr)] gap-3 [grid-template-areas:'fits_print_history'] @max-[62rem]:grid-cols-[minmax(0,6fr)_minmax(0,5fr)] @max-[62rem]:grid-rows-[auto_minmax(10rem,1fr)] @max-[62rem]:[grid-template-areas:'fits_print'_'history_print'] @max-[40rem]:grid-cols-1 @max-[40rem]:grid-rows-none @max-[40rem]:[grid-template-areas:'print'_'fits'_'history']">
+        <Fits view={view} bits={inHand.bits} />
+        <div className="panel [grid-area:print] flex min-h-0 flex-col gap-3 overflow-auto p-3">
+          <Printed view={view} />
+          <Elsewhere bits={inHand.bits} />
+        </div>
+        <History current={inHand} />
+      </div>
+    </div>
+  );
+}
+
+function TapeOfRead({
+  binary,
+  view,
+  order,
+  countFrom,
+}: {
+  binary: string;
+  view: ReadView;
+  order: TapeOrder;
+  countFrom: 'first' | 'last';
+}) {
+  const { shown, drawing } = useMemo(() => {
+    const bits = Bits.fromBinary(binary);
+    const place = shownAt(order, bits.length);
+    const drawing = view.chosen ? drawingOf(view.chosen.format, view.chosen, place) : { spans: [], threads: [] };
+    return {
+      shown: inOrder(bits, order).toBinary(),
+      drawing: view.chosen ? drawing : { ...drawing, spans: foundSpans(view, place) },
+    };
+  }, [binary, view, order]);
+  return (
+    <Tape
+      bits={shown}
+      label={`Tape of ${binary.length} bits`}
+      spans={drawing.spans}
+      threads={drawing.threads}
+      countFrom={countFrom}
+    />
+  );
+}
+
+/** Without a format, the tape shows where the print was found. */
+function foundSpans(view: ReadView, place: (arrival: number) => number): TapeSpan[] {
+  const [window] = view.windows;
+  if (!window) return [];
+  const positions = Array.from({ length: window.to - window.from + 1 }, (_, i) => place(window.from + i));
+  return [{ id: 'found', look: 'found', positions, name: `the print, ${window.order}` }];
+}
+
+function TapeSwitches({ length }: { length: number }) {
+  const { order, countFrom } = useAppSelector((state) => state.read);
+  const dispatch = useAppDispatch();
+  const orders: TapeOrder[] =
+    length % 8 === 0
+      ? ['as sent', 'bytes reversed', 'bits reversed', 'inverted']
+      : ['as sent', 'bits reversed', 'inverted'];
+  return (
+    <div className="ml-auto flex flex-wrap items-baseline gap-x-2">
+      <span className="text-ink-2">count from</span>
+      {(['first', 'last'] as const).map((from) => (
+        <button
+          key={from}
+          type="button"
+          className="switch-link"
+          aria-pressed={countFrom === from}
+          onClick={() => dispatch(countChosen(from))}
+        >
+          {from}
+        </button>
+      ))}
+      <span className="ml-3 text-ink-2">show</span>
+      {orders.map((name) => (
+        <button
+          key={name}
+          type="button"
+          className="switch-link"
+          aria-pressed={order === name}
+          onClick={() => dispatch(orderChosen(name))}
+        >
+          {name}
+        </button>
+      ))}
+    </div>
+  );
+}

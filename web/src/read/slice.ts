@@ -1,0 +1,116 @@
+/** The read in hand: what the Read screen shows, the print typed for it, and how the tape shows it. */
+import type { Read } from '@rawbits/core/api';
+import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+
+/** One way in which a pasted text can be read. */
+export interface PastedReading {
+  notation: string;
+  bits: string;
+  note?: string;
+}
+
+export interface ReadInHand {
+  bits: string;
+  /** Where it came from, in words: a reader's name, or how it was pasted. */
+  from: string;
+  at: string;
+  /** The read kept by the server, once it is. */
+  id: string | null;
+  /** Every reading of a pasted text; the first was taken. */
+  readings: PastedReading[];
+}
+
+export type TapeOrder = 'as sent' | 'bytes reversed' | 'bits reversed' | 'inverted';
+
+export interface ReadState {
+  inHand: ReadInHand | null;
+  /** The newest read of the site, shown in the intake. */
+  latest: ReadInHand | null;
+  printed: string;
+  formatId: string | null;
+  order: TapeOrder;
+  countFrom: 'first' | 'last';
+}
+
+const initialState: ReadState = {
+  inHand: null,
+  latest: null,
+  printed: '',
+  formatId: null,
+  order: 'as sent',
+  countFrom: 'first',
+};
+
+export const inHandOf = (read: Read): ReadInHand => ({
+  bits: read.bits,
+  from: read.reader?.name ?? `pasted, ${read.notation ?? 'binary'}`,
+  at: read.at,
+  id: read.id,
+  readings: [],
+});
+
+function take(state: ReadState, read: ReadInHand): void {
+  if (state.inHand?.bits !== read.bits) {
+    state.printed = '';
+    state.formatId = null;
+  }
+  state.inHand = read;
+  state.order = 'as sent';
+}
+
+export const readSlice = createSlice({
+  name: 'read',
+  initialState,
+  reducers: {
+    /** A new read came in: it is the latest, and in hand. */
+    arrived: (state, { payload }: PayloadAction<ReadInHand>) => {
+      state.latest = payload;
+      take(state, payload);
+    },
+    /** An earlier read was chosen. */
+    chosen: (state, { payload }: PayloadAction<ReadInHand>) => take(state, payload),
+    /** What the site's newest read is, as the server has it; taken in hand when nothing is. */
+    latestKnown: (state, { payload }: PayloadAction<ReadInHand>) => {
+      if (state.latest && state.latest.at >= payload.at) return;
+      state.latest = payload;
+      if (!state.inHand) take(state, payload);
+    },
+    kept: (state, { payload }: PayloadAction<{ bits: string; id: string }>) => {
+      for (const read of [state.inHand, state.latest])
+        if (read && read.id === null && read.bits === payload.bits) read.id = payload.id;
+    },
+    /** Another reading of the pasted text was chosen. */
+    readingChosen: (state, { payload }: PayloadAction<PastedReading>) => {
+      if (!state.inHand) return;
+      const { readings } = state.inHand;
+      take(state, { ...state.inHand, bits: payload.bits, from: `pasted, ${payload.notation}`, readings });
+      state.latest = state.inHand;
+    },
+    printedTyped: (state, { payload }: PayloadAction<string>) => {
+      state.printed = payload;
+      state.formatId = null;
+    },
+    formatChosen: (state, { payload }: PayloadAction<string | null>) => {
+      state.formatId = payload;
+    },
+    orderChosen: (state, { payload }: PayloadAction<TapeOrder>) => {
+      state.order = payload;
+    },
+    countChosen: (state, { payload }: PayloadAction<'first' | 'last'>) => {
+      state.countFrom = payload;
+    },
+    siteLeft: () => initialState,
+  },
+});
+export const {
+  arrived,
+  chosen,
+  latestKnown,
+  kept,
+  readingChosen,
+  printedTyped,
+  formatChosen,
+  orderChosen,
+  countChosen,
+  siteLeft,
+} = readSlice.actions;

@@ -1,0 +1,224 @@
+/** Issue a card: format, facility code and number by hand or from the latest read; who holds it; state and dates. */
+
+import type { CardState } from '@rawbits/core/access';
+import type { SiteFormat } from '@rawbits/core/api';
+import { Bits } from '@rawbits/core/bits';
+import { encode, fitsOf } from '@rawbits/core/codec';
+import { failureOf } from '@rawbits/core/failure';
+import { labelOf } from '@rawbits/core/format';
+import { useEffect, useMemo } from 'react';
+import { useForm, useWatch } from 'react-hook-form';
+import { useNavigate } from 'react-router';
+import { useAppDispatch, useAppSelector } from '../app/store.ts';
+import { useFacilityCodesQuery, useFormatsQuery } from '../formats/endpoints.ts';
+import { said } from '../frame/slice.ts';
+import { useSite } from '../frame/useSite.ts';
+import { FailureNote } from '../shared/FailureNote.tsx';
+import { Field } from '../shared/Field.tsx';
+import { instantOfDate } from '../shared/time.ts';
+import { MiniTape } from '../tape/MiniTape.tsx';
+import { useAddCardholderMutation, useAddCardMutation } from './endpoints.ts';
+import { HolderField, NEW_HOLDER } from './HolderField.tsx';
+
+const EMPTY = {
+  formatId: '',
+  facility: '',
+  number: '',
+  printed: '',
+  holder: '',
+  newName: '',
+  newDepartment: '',
+  state: 'active',
+  validFrom: '',
+  validTo: '',
+};
+
+/** What the latest read says under the site's formats, or under the one asked for. */
+function fromRead(bits: string | undefined, formats: SiteFormat[], formatId: string | null) {
+  if (!bits) return undefined;
+  const usable = formats
+    .filter((f) => f.adopted && (formatId === null || f.format.id === formatId))
+    .map((f) => f.format);
+  return fitsOf(Bits.fromBinary(bits), usable).find((fit) => fit.fit === 'full' && fit.values.number !== undefined);
+}
+
+export function IssueCard({ fromLatest, formatId }: { fromLatest: boolean; formatId: string | null }) {
+  const { id } = useSite();
+  const { data: formats = [] } = useFormatsQuery(id);
+  const { data: codes = [] } = useFacilityCodesQuery(id);
+  const read = useAppSelector((state) => state.read.inHand);
+  const printed = useAppSelector((state) => state.read.printed);
+  const { register, control, handleSubmit, setValue, reset, getValues } = useForm({ defaultValues: EMPTY });
+  const values = useWatch({ control });
+  const [addCard, { error, isLoading }] = useAddCardMutation();
+  const [addHolder, adding] = useAddCardholderMutation();
+  const dispatch = useAppDispatch();
+  const navigate = useNavigate();
+  const fit = useMemo(
+    () => (fromLatest ? fromRead(read?.bits, formats, formatId) : undefined),
+    [fromLatest, read, formats, formatId],
+  );
+  const adopted = formats.filter((f) => f.adopted && f.format.spans.some((s) => s.role === 'number'));
+  const format = adopted.find((f) => f.format.id === values.formatId)?.format;
+  const carriesFacility = format?.spans.some((s) => s.role === 'facility') ?? false;
+
+  const firstFormat = adopted[0]?.format.id;
+  useEffect(() => {
+    if (fit) {
+      const { facility = '', number } = fit.values;
+      reset({ ...getValues(), formatId: fit.format.id, facility, number: number!, printed });
+    } else if (firstFormat && !getValues('formatId')) setValue('formatId', formatId ?? firstFormat);
+  }, [fit, firstFormat, formatId, printed, getValues, reset, setValue]);
+
+  const preview = useMemo(() => {
+    if (!format || !values.number) return undefined;
+    const other = format.spans.flatMap((s) => labelOf(s) ?? []).filter((l) => l !== 'number' && l !== 'facility');
+    try {
+      return {
+        bits: encode(format, {
+          ...Object.fromEntries(other.map((l) => [l, '0'])),
+          number: values.number,
+          ...(carriesFacility && { facility: values.facility ?? '' }),
+        }),
+      };
+    } catch (thrown) {
+      return { failure: failureOf(thrown) };
+    }
+  }, [format, values.number, values.facility, carriesFacility]);
+
+  const submit = handleSubmit(async (form) => {
+    let holderId: string | null = form.holder || null;
+    if (holderId === NEW_HOLDER) {
+      const holder = await addHolder({ site: id, name: form.newName, department: form.newDepartment });
+      if (!holder.data) return;
+      holderId = holder.data.id;
+      setValue('holder', holderId);
+    }
+    const added = await addCard({
+      site: id,
+      card: {
+        formatId: form.formatId,
+        facility: carriesFacility ? form.facility : null,
+        number: form.number,
+        printed: form.printed,
+        holderId,
+        state: holderId === null ? 'in stock' : (form.state as CardState),
+        validFrom: instantOfDate(form.validFrom),
+        validTo: instantOfDate(form.validTo),
+      },
+    });
+    if (!added.data) return;
+    dispatch(said(`Card ${added.data.number} is on file; load the doors to let it in`));
+    void navigate(`/${id}/stock/${added.data.id}`);
+  });
+  const fieldError = (field: string) =>
+    error && 'where' in error && error.where?.field === field ? error.message : undefined;
+  return (
+    <form onSubmit={submit} className="panel flex min-h-0 flex-col gap-3 overflow-auto p-4" aria-label="Issue a card">
+      <h2 className="text-[1.15rem]">Issue a card</h2>
+      {fromLatest && (
+        <p className={fit ? 'text-ink-2' : 'text-signal'}>
+          {fit
+            ? `From the read at ${read!.from}: ${fit.format.name}.`
+            : 'The latest read fits no format in use at this site. Accept its format at a door first, or fill in by hand.'}
+        </p>
+      )}
+      <div className="grid grid-cols-2 gap-3">
+        <Field label="Format" className="col-span-2" error={fieldError('formatId')}>
+          {(props) => (
+            <select {...props} {...register('formatId')} className="select w-full" required>
+              {adopted.map((f) => (
+                <option key={f.format.id} value={f.format.id}>
+                  {f.format.name}
+                </option>
+              ))}
+            </select>
+          )}
+        </Field>
+        <Field
+          label="Facility code"
+          error={fieldError('facility')}
+          hint={carriesFacility ? undefined : 'this format has none'}
+        >
+          {(props) => (
+            <input
+              {...props}
+              {...register('facility')}
+              list="facility-codes"
+              inputMode="numeric"
+              disabled={!carriesFacility}
+              required={carriesFacility}
+              className="input w-full font-mono"
+            />
+          )}
+        </Field>
+        <Field label="Number" error={fieldError('number')}>
+          {(props) => (
+            <input
+              {...props}
+              {...register('number')}
+              inputMode="numeric"
+              pattern="\d+"
+              className="input w-full font-mono"
+              required
+            />
+          )}
+        </Field>
+        <datalist id="facility-codes">
+          {codes
+            .filter((code) => code.formatId === null || code.formatId === values.formatId)
+            .map((code) => (
+              <option key={code.id} value={code.code}>
+                {code.name}
+              </option>
+            ))}
+        </datalist>
+        <Field label="Printed on it" className="col-span-2">
+          {(props) => <input {...props} {...register('printed')} className="input w-full font-mono" maxLength={80} />}
+        </Field>
+        <HolderField
+          choice={register('holder')}
+          name={register('newName')}
+          department={register('newDepartment')}
+          isNew={values.holder === NEW_HOLDER}
+        />
+        <Field label="State" className="col-span-2">
+          {(props) => (
+            <select {...props} {...register('state')} className="select w-full" disabled={!values.holder}>
+              <option value="active">active</option>
+              <option value="issued">issued, not yet active</option>
+            </select>
+          )}
+        </Field>
+        <Field label="Valid from">
+          {(props) => <input {...props} {...register('validFrom')} type="date" className="input w-full" />}
+        </Field>
+        <Field label="Valid until" error={fieldError('validTo')}>
+          {(props) => <input {...props} {...register('validTo')} type="date" className="input w-full" />}
+        </Field>
+      </div>
+      <div className="min-h-12">
+        {preview?.bits && (
+          <>
+            <p className="text-ink-2">It will deliver {preview.bits.length} bits:</p>
+            <MiniTape bits={preview.bits.toBinary()} width={340} />
+          </>
+        )}
+        {preview?.failure && <p className="text-signal">{preview.failure.message}</p>}
+      </div>
+      <FailureNote failure={error ?? adding.error} />
+      <div className="flex gap-2">
+        <button
+          type="submit"
+          className="btn btn-primary"
+          disabled={isLoading || adding.isLoading || preview?.failure !== undefined}
+        >
+          {values.holder ? 'Issue' : 'Enter in stock'}
+        </button>
+        <button type="button" className="btn btn-line" onClick={() => void navigate(`/${id}/stock`)}>
+          Cancel
+        </button>
+      </div>
+    </form>
+  );
+}
