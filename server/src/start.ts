@@ -72,10 +72,13 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     const server = http.listen(options.port, '127.0.0.1', (error?: Error) => (error ? reject(error) : resolve(server)));
   });
   void ingest?.follow();
+  let closed = false;
   return {
     app,
     port: (listening.address() as { port: number }).port,
     close: async () => {
+      if (closed) return;
+      closed = true;
       ingest?.stop();
       app.live.close();
       listening.closeAllConnections();

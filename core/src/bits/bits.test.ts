@@ -1,11 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { anyBits } from '../../testing/anyBits.ts';
 import { Bits } from './index.ts';
 
-export const anyBits = (least = 1, most = 512) =>
-  fc
-    .array(fc.boolean(), { minLength: least, maxLength: most })
-    .map((list) => Bits.build(list.length, (p) => list[p - 1]!));
 const wholeBytes = fc.uint8Array({ minLength: 1, maxLength: 64 });
 
 describe('conversions agree with JavaScript’s own number parsing', () => {

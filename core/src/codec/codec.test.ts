@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { anyLayout } from '../../testing/anyLayout.ts';
 import { Bits } from '../bits/index.ts';
-import { anyLayout } from '../format/anyLayout.ts';
 import { labelOf, parseLayoutLine } from '../format/index.ts';
 import { decode, encode, fitsOf, greatestOf } from './index.ts';
 

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { anyLayout } from '../../testing/anyLayout.ts';
 import type { RawBitsError } from '../failure/index.ts';
-import { anyLayout } from './anyLayout.ts';
 import {
   expandRange,
   formatJsonSchema,

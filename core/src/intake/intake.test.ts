@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { anyBits } from '../bits/bits.test.ts';
+import { anyBits } from '../../testing/anyBits.ts';
 import type { RawBitsError } from '../failure/index.ts';
 import { buildOsdpFrame, RAW, rawReplyData } from '../line/index.ts';
 import { type IntakeOptions, intake } from './index.ts';

@@ -1,7 +1,7 @@
 import { crc16ccitt } from 'crc';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { anyBits } from '../bits/bits.test.ts';
+import { anyBits } from '../../testing/anyBits.ts';
 import { Bits } from '../bits/index.ts';
 import {
   bitsOfRawReply,

@@ -105,7 +105,7 @@ function finish(app: App, who: Who, controller: ControllerRow, loadId: string, i
       .set({ loadedImage: image, loadedDigest: digest, loadedAt: now })
       .where(eq(tables.controllers.id, controller.id));
     const { formats, cards } = counts(image);
-    const reason = `${formats.length} formats and ${cards} cards are in force.`;
+    const reason = `In force: ${formats.length} ${formats.length === 1 ? 'format' : 'formats'}, ${cards} ${cards === 1 ? 'card' : 'cards'}.`;
     await tx
       .update(tables.loads)
       .set({ state: 'done', message: reason, heardAt: now })

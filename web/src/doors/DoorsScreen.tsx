@@ -20,7 +20,7 @@ export function DoorsScreen() {
           {data.length > 0 &&
             (waiting.length === 0
               ? 'every controller is current'
-              : `${waiting.map((c) => c.name).join(', ')}: not as it should be`)}
+              : `${waiting.map((c) => c.name).join(', ')}: not as wanted; see what waits, then load`)}
         </span>
       </div>
       <FailureNote failure={error} />

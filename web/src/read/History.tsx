@@ -39,7 +39,7 @@ export function History({ current }: { current: ReadInHand }) {
             >
               <span className="truncate">{read.reader?.name ?? `pasted, ${read.notation}`}</span>
               <span className="text-ink-2">{clock(read.at)}</span>
-              <MiniTape bits={read.bits} width={140} />
+              <MiniTape bits={read.bits} width={120} />
               <span className="font-mono text-ink-2">{read.bits.length}</span>
             </button>
           </li>

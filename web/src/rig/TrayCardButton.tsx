@@ -39,8 +39,17 @@ function Shape({ shape }: { shape: TrayCard['shape'] }) {
   );
 }
 
+/** A print in one line, or in two of about one length where it would be too small. */
+export function printLines(printed: string, room: number): string[] {
+  if (printed.length * 0.61 * 10.5 <= room || !printed.includes(' ')) return [printed];
+  const words = printed.split(' ');
+  const half = Math.ceil(words.length / 2);
+  return [words.slice(0, half).join(' '), words.slice(half).join(' ')];
+}
+
 export function TrayCardButton({ card, chosen, onChoose }: { card: TrayCard; chosen: boolean; onChoose: () => void }) {
   const { setNodeRef, listeners, transform, isDragging } = useDraggable({ id: card.id });
+  const lines = printLines(card.printed || '(no print)', ROOM[card.shape]);
   const textX = card.shape === 'fingerprint card' ? 38 : 50;
   return (
     // biome-ignore lint/a11y/useSemanticElements: a drawn card that can be dragged; a radio input could not be
@@ -61,15 +70,18 @@ export function TrayCardButton({ card, chosen, onChoose }: { card: TrayCard; cho
     >
       <svg viewBox="0 0 100 62" aria-hidden="true" className="w-full">
         <Shape shape={card.shape} />
-        <text
-          x={textX}
-          y={card.shape === 'card' ? 40 : 36}
-          textAnchor="middle"
-          fontSize={Math.min(13, ROOM[card.shape] / ((card.printed.length || 10) * 0.61))}
-          className="fill-base-content font-mono"
-        >
-          {card.printed || '(no print)'}
-        </text>
+        {lines.map((line, i) => (
+          <text
+            key={line}
+            x={textX}
+            y={(card.shape === 'card' ? 39 : 36) + (i - (lines.length - 1) / 2) * 12}
+            textAnchor="middle"
+            fontSize={Math.min(13, ROOM[card.shape] / (Math.max(...lines.map((l) => l.length)) * 0.61))}
+            className="fill-base-content font-mono"
+          >
+            {line}
+          </text>
+        ))}
       </svg>
       <span className="line-clamp-2 text-[0.8rem] leading-tight text-ink-2">{card.look}</span>
     </button>

@@ -19,7 +19,8 @@ export interface TapeThread {
   /** The parity or check bits. */
   at: number[];
   covers: number[];
-  holds: boolean;
+  /** Undefined where only the structure is drawn. */
+  holds?: boolean;
   /** In words, short: `bit 1 even over 2-13`. */
   text: string;
 }
@@ -55,7 +56,7 @@ export interface Label {
 
 export interface ThreadPiece {
   threadId: string;
-  holds: boolean;
+  holds?: boolean;
   /** The horizontal bar over the covered bits of this line. */
   x1: number;
   x2: number;
@@ -183,6 +184,10 @@ interface LineContext {
   xOf(position: number): number;
 }
 
+/** A thread in words: `bit 1 even over 2-13 holds`. */
+export const wordsOf = ({ text, holds }: TapeThread): string =>
+  holds === undefined ? text : `${text} ${holds ? 'holds' : 'fails'}`;
+
 function placeThreads(
   threads: readonly TapeThread[],
   line: LineContext,
@@ -196,7 +201,7 @@ function placeThreads(
     const all = [...ticks, ...rings];
     if (all.length === 0) return [];
     const [x1, x2] = [Math.min(...all), Math.max(...all)];
-    const words = `${thread.text} ${thread.holds ? 'holds' : 'fails'}`;
+    const words = wordsOf(thread);
     const textWidth = rings.length === 0 ? 0 : words.length * 6.2 + 14;
     const fromRight = rings.length > 0 && Math.min(...rings) > (x1 + x2) / 2;
     const extent = fromRight ? { x1: Math.min(x1, x2 - textWidth), x2 } : { x1, x2: Math.max(x2, x1 + textWidth) };

@@ -96,13 +96,14 @@ export function Brackets({ geometry }: { geometry: TapeGeometry }) {
 
 function Thread({ piece }: { piece: ThreadPiece }) {
   const { holds, x1, x2, y, ticks, rings, foot, text } = piece;
-  const colour = holds ? 'stroke-primary' : 'stroke-signal';
+  const fails = holds === false;
+  const colour = fails ? 'stroke-signal' : 'stroke-primary';
   const middle = (x1 + x2) / 2;
-  const bar = holds ? `M${x1} ${y} H${x2}` : `M${x1} ${y} H${middle - 9} M${middle + 9} ${y} H${x2}`;
+  const bar = !fails ? `M${x1} ${y} H${x2}` : `M${x1} ${y} H${middle - 9} M${middle + 9} ${y} H${x2}`;
   return (
     <g>
       <path d={bar} className={`${colour} fill-none`} strokeWidth={1.8} />
-      {!holds && (
+      {fails && (
         <path
           d={`M${middle - 5} ${y - 5} l10 10 M${middle + 5} ${y - 5} l-10 10`}
           className={`${colour} fill-none`}
@@ -122,7 +123,7 @@ function Thread({ piece }: { piece: ThreadPiece }) {
           y={text.y}
           textAnchor={text.anchor}
           fontSize={11.5}
-          className={holds ? 'fill-primary' : 'fill-signal font-bold'}
+          className={fails ? 'fill-signal font-bold' : 'fill-primary'}
         >
           {text.text}
         </text>

@@ -1,7 +1,7 @@
 /** A format drawn on a read: its spans and threads at the places where their bits are shown. */
 import { arrivalOf, type Decoded } from '@rawbits/core/codec';
 import { type Layout, labelOf, positionsOf } from '@rawbits/core/format';
-import type { SpanLook, TapeSpan, TapeThread } from './geometry.ts';
+import { type SpanLook, type TapeSpan, type TapeThread, wordsOf } from './geometry.ts';
 
 export interface Drawing {
   spans: TapeSpan[];
@@ -27,8 +27,8 @@ export function drawingOf(layout: Layout, decoded: Decoded | undefined, shownAt:
     if (span.role === 'parity' || span.role === 'check') {
       const holds =
         span.role === 'parity'
-          ? (decoded?.parity.find((p) => p.at === positionsOf(span.at)[0])?.holds ?? true)
-          : (decoded?.checks.find((c) => c.kind === 'check' && c.at === span.at)?.holds ?? true);
+          ? decoded?.parity.find((p) => p.at === positionsOf(span.at)[0])?.holds
+          : decoded?.checks.find((c) => c.kind === 'check' && c.at === span.at)?.holds;
       const text =
         span.role === 'parity'
           ? `bit ${span.at} ${span.sense} over ${span.covers}`
@@ -63,6 +63,6 @@ export function tapeInWords(bits: string, { spans, threads }: Drawing): string {
       (span) =>
         `${span.name}${span.value === undefined ? '' : ` ${span.value}`} at ${[...span.positions].sort((a, b) => a - b)[0]} to ${Math.max(...span.positions)}`,
     );
-  const checks = threads.map((thread) => `${thread.text} ${thread.holds ? 'holds' : 'fails'}`);
+  const checks = threads.map(wordsOf);
   return [`${bits.length} bits: ${grouped}.`, ...[...parts, ...checks].map((part) => `${part}.`)].join(' ');
 }

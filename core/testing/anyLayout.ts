@@ -1,6 +1,6 @@
 /** Random sound layouts for property tests: every role, split and falling ranges, chained parity. */
 import fc from 'fast-check';
-import { isLabel, type Layout, rangeOf, type Span } from './index.ts';
+import { isLabel, type Layout, rangeOf, type Span } from '../src/format/index.ts';
 
 /** Shuffles with the numbers given, so that fast-check can shrink. */
 function shuffled(length: number, keys: number[]): number[] {

@@ -1,0 +1,85 @@
+// Which way imports may go. Between the packages: everything may use core; nothing else uses another package.
+// Within core: only from the later to the earlier of the list in the design.
+const ORDER = [
+  'failure',
+  'bits',
+  'check',
+  'format',
+  'codec',
+  'catalogue',
+  'line',
+  'intake',
+  'translate',
+  'identify',
+  'lf',
+  'key',
+  'chip',
+  'plan',
+  'access',
+  'lock',
+  'dryrun',
+  'trace',
+  'api',
+];
+
+const withinCore = ORDER.slice(0, -1).map((name, i) => ({
+  name: `core-${name}-imports-nothing-later`,
+  severity: 'error',
+  from: { path: `^core/src/${name}/` },
+  to: { path: `^core/src/(${ORDER.slice(i + 1).join('|')})/` },
+}));
+
+module.exports = {
+  forbidden: [
+    ...withinCore,
+    {
+      name: 'no-cycles',
+      severity: 'error',
+      from: {},
+      to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
+    },
+    {
+      name: 'core-knows-no-other-package',
+      severity: 'error',
+      from: { path: '^core/src/', pathNot: '[.]test[.]ts$' },
+      to: { path: '^(server|rig|web|cli|demo|e2e|bench|bin)/' },
+    },
+    {
+      name: 'core-is-pure',
+      comment: 'No Node, no view; zod is its one dependency, for the schemas that every package shares.',
+      severity: 'error',
+      from: { path: '^core/src/', pathNot: '[.]test[.]ts$' },
+      to: { dependencyTypes: ['core', 'npm', 'npm-dev', 'npm-no-pkg', 'npm-unknown'], pathNot: 'node_modules/zod/' },
+    },
+    ...['server', 'rig', 'web', 'cli', 'demo'].map((name) => ({
+      name: `${name}-uses-only-core`,
+      severity: 'error',
+      from: { path: `^${name}/src/`, pathNot: '/testing/|[.]test[.]ts$' },
+      to: { path: `^(server|rig|web|cli|demo|e2e|bench)/`, pathNot: `^${name}/` },
+    })),
+    {
+      name: 'tests-and-benchmarks-stay-outside',
+      comment: 'Browser tests drive the running application; benchmarks measure core.',
+      severity: 'error',
+      from: { path: '^(e2e|bench)/src/' },
+      to: { path: '^(server|rig|web|cli)/src/' },
+    },
+    {
+      name: 'everything-resolves',
+      severity: 'error',
+      from: { path: '^(core|server|rig|web|cli|demo|e2e|bench|bin)/' },
+      to: { couldNotResolve: true },
+    },
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    exclude: { path: '^dist/' },
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: 'tsconfig.json' },
+    enhancedResolveOptions: {
+      exportsFields: ['exports'],
+      conditionNames: ['import', 'types', 'node', 'default'],
+      extensions: ['.ts', '.tsx', '.mjs', '.js', '.d.ts'],
+    },
+  },
+};

@@ -1,0 +1,190 @@
+/** What the server's tests stand on: a database of their own, servers on it, people signed in, a rig. */
+import { randomBytes } from 'node:crypto';
+import { mkdtempSync, rmSync } from 'node:fs';
+import type { Server } from 'node:http';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { Role, Session } from '@rawbits/core/api';
+import { catalogued } from '@rawbits/core/catalogue';
+import { encode } from '@rawbits/core/codec';
+import { createPool } from 'mysql2/promise';
+import pino from 'pino';
+import { rigHttp } from '../../../rig/src/http.ts';
+import { Rig } from '../../../rig/src/rig.ts';
+import { rigSetupSchema } from '../../../rig/src/setup.ts';
+import { type RunningServer, startServer } from '../start.ts';
+
+export const migrationsFolder = join(import.meta.dirname, '../../migrations');
+export const PASSWORD = 'a-long-enough-one';
+const SETUP_TOKEN = 'setup-token';
+const RIG_TOKEN = 'rig-token';
+
+/** An empty database on the test run's MariaDB. */
+export async function newDatabase(): Promise<string> {
+  const url = new URL(process.env.RAWBITS_TEST_DATABASE_URL!);
+  const name = `rawbits_${randomBytes(6).toString('hex')}`;
+  const pool = createPool(url.href);
+  await pool.query(`CREATE DATABASE ${name} CHARACTER SET utf8mb4`);
+  await pool.end();
+  url.pathname = `/${name}`;
+  return url.href;
+}
+
+export interface Answer<T = any> {
+  status: number;
+  body: T;
+  headers: Headers;
+}
+
+/** A browser's worth of client: it keeps its cookie. */
+export class Person {
+  cookie = '';
+  constructor(readonly port: number) {}
+
+  async call<T = any>(
+    method: string,
+    path: string,
+    body?: unknown,
+    headers: Record<string, string> = {},
+  ): Promise<Answer<T>> {
+    const response = await fetch(`http://127.0.0.1:${this.port}/api${path}`, {
+      method,
+      headers: {
+        ...(this.cookie && { cookie: this.cookie }),
+        ...(body !== undefined && { 'content-type': 'application/json' }),
+        ...headers,
+      },
+      body: body === undefined ? undefined : typeof body === 'string' ? body : JSON.stringify(body),
+    });
+    const set = response.headers.getSetCookie().find((c) => c.startsWith('rawbits_session='));
+    if (set) this.cookie = set.split(';')[0]!;
+    const text = await response.text();
+    return {
+      status: response.status,
+      headers: response.headers,
+      body: (text.startsWith('{') || text.startsWith('[') ? JSON.parse(text) : text) as T,
+    };
+  }
+
+  /** As `call`, but anything else than 200 fails the test with what was said. */
+  async do<T = any>(method: string, path: string, body?: unknown): Promise<T> {
+    const answer = await this.call<T>(method, path, body);
+    if (answer.status !== 200) throw new Error(`${method} ${path}: ${answer.status} ${JSON.stringify(answer.body)}`);
+    return answer.body;
+  }
+
+  signIn(login: string, password = PASSWORD): Promise<Session> {
+    return this.do<Session>('POST', '/session', { login, password });
+  }
+}
+
+export interface House {
+  server: RunningServer;
+  databaseUrl: string;
+  stateFolder: string;
+  rig: Rig;
+  /** The administrator of the first site, signed in. */
+  administrator: Person;
+  site: string;
+  /** Starts one more server on the same database and state. */
+  another(): Promise<RunningServer>;
+  /** Adds somebody with a role at the site, their first password changed, signed in. */
+  person(login: string, role: Role): Promise<Person>;
+  close(): Promise<void>;
+}
+
+/** A server with its database, a rig beside it, one site and its administrator. */
+export async function openHouse(): Promise<House> {
+  const databaseUrl = await newDatabase();
+  const folder = mkdtempSync(join(tmpdir(), 'rawbits-house-'));
+  const stateFolder = join(folder, 'state');
+  const rig = new Rig(join(folder, 'rig'));
+  const rigServer = await new Promise<Server>((resolve) => {
+    const listening = rigHttp(rig, RIG_TOKEN, 1).listen(0, '127.0.0.1', () => resolve(listening));
+  });
+  const rigUrl = `http://127.0.0.1:${(rigServer.address() as { port: number }).port}`;
+  const servers: RunningServer[] = [];
+  const another = async () => {
+    const server = await startServer({
+      databaseUrl,
+      migrationsFolder,
+      stateFolder,
+      rig: { url: rigUrl, token: RIG_TOKEN },
+      setupToken: SETUP_TOKEN,
+      port: 0,
+      log: pino({ level: process.env.RAWBITS_LOG ?? 'silent' }),
+    });
+    servers.push(server);
+    return server;
+  };
+  const server = await another();
+  const administrator = new Person(server.port);
+  const site = { name: 'Test Station', shortName: 'Test', hasRig: true };
+  const made = await administrator.do('POST', '/setup', {
+    token: SETUP_TOKEN,
+    login: 'admin',
+    name: 'Admin',
+    password: PASSWORD,
+    site,
+  });
+  await administrator.signIn('admin');
+  const person = async (login: string, role: Role) => {
+    await administrator.do('POST', `/sites/${made.siteId}/operators`, {
+      login,
+      name: login,
+      role,
+      password: `first-${PASSWORD}`,
+    });
+    const someone = new Person(server.port);
+    await someone.signIn(login, `first-${PASSWORD}`);
+    await someone.do('POST', '/session/password', { current: `first-${PASSWORD}`, next: PASSWORD });
+    return someone;
+  };
+  const close = async () => {
+    for (const s of servers) await s.close();
+    rigServer.closeAllConnections();
+    await new Promise((resolve) => rigServer.close(resolve));
+    rmSync(folder, { recursive: true, force: true });
+  };
+  return { server, databaseUrl, stateFolder, rig, administrator, site: made.siteId, another, person, close };
+}
+
+export const BOAT_BITS = encode(catalogued('37-16-19')!, { facility: '2214', number: '118406' }).toBinary();
+
+/** One controller with a door's reader, one enrolment reader, and a 37-bit card in the tray. */
+export async function furnish(house: House): Promise<{ controller: string; door: string; pad: string }> {
+  const { administrator, site, rig } = house;
+  rig.setUp(
+    rigSetupSchema.parse({
+      cards: [{ id: 'boat', shape: 'card', printed: '118406', look: 'no name', bits: BOAT_BITS }],
+      readers: [
+        { id: 'door', controller: 'shed' },
+        { id: 'pad', controller: null },
+      ],
+      controllers: [{ id: 'shed' }],
+    }),
+  );
+  const at = `/sites/${site}`;
+  await administrator.do('PUT', `${at}/formats/26-8-16`);
+  const controller = await administrator.do('POST', `${at}/controllers`, { name: 'Shed', device: 'shed' });
+  await administrator.do('PUT', `${at}/controllers/${controller.id}/formats`, { formats: ['26-8-16'] });
+  const door = await administrator.do('POST', `${at}/readers`, {
+    name: 'Shed door',
+    kind: 'door',
+    device: 'door',
+    controllerId: controller.id,
+  });
+  const pad = await administrator.do('POST', `${at}/readers`, { name: 'Pad', kind: 'enrolment', device: 'pad' });
+  return { controller: controller.id, door: door.id, pad: pad.id };
+}
+
+/** Loads a controller and waits until it is done. */
+export async function loadAndWait(person: Person, path: string): Promise<{ state: string; message: string }> {
+  await person.do('POST', `${path}/loads`);
+  for (let i = 0; i < 200; i++) {
+    const { load } = await person.do('GET', path);
+    if (load.state !== 'running') return load;
+    await new Promise((resolve) => setTimeout(resolve, 25));
+  }
+  throw new Error('the load did not end');
+}

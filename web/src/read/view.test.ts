@@ -1,0 +1,75 @@
+import type { Controller, SiteFormat } from '@rawbits/core/api';
+import { Bits } from '@rawbits/core/bits';
+import { CATALOGUE, catalogued } from '@rawbits/core/catalogue';
+import { encode } from '@rawbits/core/codec';
+import { printLayoutLine } from '@rawbits/core/format';
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { inOrder, nextStep, shownAt, viewOf } from './view.ts';
+
+const library: SiteFormat[] = CATALOGUE.map((format) => ({
+  format,
+  version: 1,
+  layout: printLayoutLine(format),
+  createdAt: '2026-01-01T00:00:00.000Z',
+  createdBy: 'Raw Bits',
+  reason: 'from the catalogue',
+  adopted: format.id === '26-8-16',
+}));
+const boat = encode(catalogued('37-16-19')!, { facility: '2214', number: '118406' }).toBinary();
+const controller = (wantedFormats: string[]) => [{ name: 'Boat shed', wantedFormats }] as Controller[];
+
+describe('fits and the print', () => {
+  it('two 37-bit formats fit in full; the print leaves one and puts it first', () => {
+    expect(viewOf(boat, library, '', null).sentence).toContain('2 formats fit in full');
+    const view = viewOf(boat, library, '118406', null);
+    expect(view.rows.map((r) => [r.format.id, r.fit, r.print])).toEqual([
+      ['37-16-19', 'full', 'number'],
+      ['37-0-35', 'full', null],
+    ]);
+    expect(view.sentence).toContain('The print leaves one');
+    expect(view.windows.length).toBeGreaterThan(0);
+  });
+
+  it('a print that agrees with none says so, and one that is no number keeps the fits', () => {
+    expect(viewOf(boat, library, '999', null).sentence).toContain('agrees with none');
+    const view = viewOf(boat, library, '11840Z', null);
+    expect(view.printFailure?.message).toContain('"Z" is no digit');
+    expect(view.rows.length).toBe(2);
+  });
+
+  it('swapped data wires are recognised, a lost bit is suspected', () => {
+    const read = encode(catalogued('26-8-16')!, { facility: '58', number: '10233' });
+    expect(viewOf(read.invert().toBinary(), library, '', null).sentence).toContain('data wires swapped');
+    expect(viewOf(read.slice(1, 25).toBinary(), library, '', null).sentence).toContain('was a bit lost or added');
+    expect(viewOf('1'.repeat(45), library, '', null).sentence).toContain('No format in the library has 45 bits');
+  });
+});
+
+describe('the likely next step', () => {
+  it('goes from print to door to person', () => {
+    const open = viewOf(boat, library, '', null);
+    const told = viewOf(boat, library, '118406', null);
+    expect(nextStep(open, controller([]), false).step).toBe('none');
+    expect(nextStep(told, controller([]), false).step).toBe('accept');
+    expect(nextStep(told, controller(['37-16-19']), false).step).toBe('issue');
+    expect(nextStep(told, controller(['37-16-19']), true).step).toBe('stock');
+  });
+});
+
+describe('showing a read in another order', () => {
+  it('every bit is where shownAt says', () => {
+    fc.assert(
+      fc.property(
+        fc.uint8Array({ minLength: 1, maxLength: 64 }),
+        fc.constantFrom('as sent', 'bytes reversed', 'bits reversed'),
+        (bytes, order) => {
+          const bits = Bits.fromBytes(bytes);
+          const shown = inOrder(bits, order);
+          const place = shownAt(order, bits.length);
+          for (let p = 1; p <= bits.length; p++) expect(shown.at(place(p))).toBe(bits.at(p));
+        },
+      ),
+    );
+  });
+});
