@@ -46,7 +46,7 @@ function readOptions(args: string[]): Options {
     fresh: false,
     demo: true,
     data: process.env.RAWBITS_DATA ?? join(dist, '../.data'),
-    databaseUrl: process.env.RAWBITS_DATABASE_URL,
+    databaseUrl: process.env.RAWBITS_DATABASE_URL || undefined,
   };
   for (let i = 0; i < args.length; i++) {
     const [name, inline] = args[i]!.split('=', 2) as [string, string | undefined];

@@ -32,6 +32,6 @@ try {
   process.once('disconnect', stop);
 } catch (error) {
   process.send?.({ ready: false, code: (error as { code?: string }).code, message: (error as Error).message });
-  log.fatal(error, 'the server did not start');
+  if (!process.send) log.fatal(error, 'the server did not start');
   process.exitCode = 1;
 }

@@ -56,7 +56,12 @@ describe('the live feed', () => {
     const seen: number[] = [];
     let last = start;
     for (let round = 0; seen.length < wanted && round < 60; round++) {
-      const { seqs } = await listen(round % 2 ? administrator : there, site, last, (s) => s.length >= Math.min(1 + (round % 7), wanted - seen.length));
+      const { seqs } = await listen(
+        round % 2 ? administrator : there,
+        site,
+        last,
+        (s) => s.length >= Math.min(1 + (round % 7), wanted - seen.length),
+      );
       seen.push(...seqs);
       last = seqs.at(-1) ?? last;
     }

@@ -1,4 +1,5 @@
 import { Command } from 'cmdk';
+import { useEffect, useRef } from 'react';
 import { useNavigate } from 'react-router';
 import { useAppDispatch } from '../app/store.ts';
 import { useFormatsQuery } from '../formats/endpoints.ts';
@@ -10,6 +11,8 @@ import { useSite } from './useSite.ts';
 const ITEM = 'cursor-pointer px-3 py-1.5 data-[selected=true]:bg-chosen';
 
 export function Commands() {
+  const dialog = useRef<HTMLDialogElement>(null);
+  useEffect(() => dialog.current?.showModal(), []);
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
   const { id, may } = useSite();
@@ -22,14 +25,13 @@ export function Commands() {
   };
   const go = (path: string) => run(() => void navigate(path));
   return (
-    <Command.Dialog
-      open
-      onOpenChange={close}
-      label="Command list"
-      overlayClassName="fixed inset-0 z-40 bg-black/40"
-      contentClassName="fixed inset-x-0 top-[12vh] z-50 mx-auto w-full max-w-xl px-4"
+    <dialog
+      ref={dialog}
+      aria-label="Command list"
+      onClose={close}
+      className="panel mx-auto mt-[12vh] w-full max-w-xl text-base-content backdrop:bg-black/40"
     >
-      <div className="panel">
+      <Command label="Command list">
         <Command.Input
           placeholder="Go to, open, switch …"
           aria-label="Command"
@@ -93,7 +95,7 @@ export function Commands() {
             </Command.Item>
           ))}
         </Command.List>
-      </div>
-    </Command.Dialog>
+      </Command>
+    </dialog>
   );
 }

@@ -1,4 +1,7 @@
-/** Follows the site's live feed: new reads come in hand, everything else is fetched again where it changed. */
+/**
+ * Follows the site's live feed: new reads come in hand, everything else is fetched again where it changed. A page that
+ * is out of sight gives its connection back (a browser allows few to one server) and goes on later where it was.
+ */
 import type { FeedEntry, Read } from '@rawbits/core/api';
 import { useEffect } from 'react';
 import { api } from '../app/api.ts';
@@ -22,17 +25,46 @@ const STALE: Record<FeedEntry['kind'], Tag[]> = {
 export function useLive(site: string): void {
   const dispatch = useAppDispatch();
   useEffect(() => {
-    const source = new EventSource(`/api/sites/${site}/live`);
-    source.addEventListener('change', (event) => {
-      const entry = JSON.parse((event as MessageEvent<string>).data) as FeedEntry;
+    let source: EventSource | undefined;
+    let last: number | undefined;
+
+    const take = (entry: FeedEntry) => {
       if (entry.kind === 'read') {
         const read = entry.data as Read;
         if (read.source === 'reader') dispatch(arrived(inHandOf(read)));
       }
       if (entry.kind === 'load') dispatch(loadProgressed(site, entry.data));
       if (STALE[entry.kind].length > 0) dispatch(api.util.invalidateTags(STALE[entry.kind]));
-    });
-    source.addEventListener('reset', () => dispatch(api.util.invalidateTags(Object.values(STALE).flat())));
-    return () => source.close();
+    };
+    const connect = () => {
+      if (source) return;
+      source = new EventSource(`/api/sites/${site}/live${last === undefined ? '' : `?after=${last}`}`);
+      source.addEventListener('hello', (event) => {
+        last ??= Number(event.lastEventId);
+      });
+      source.addEventListener('change', (event) => {
+        last = Number(event.lastEventId);
+        take(JSON.parse((event as MessageEvent<string>).data) as FeedEntry);
+      });
+      source.addEventListener('reset', (event) => {
+        last = Number(event.lastEventId);
+        dispatch(api.util.invalidateTags(Object.values(STALE).flat()));
+      });
+    };
+    const disconnect = () => {
+      source?.close();
+      source = undefined;
+    };
+    const onVisibility = () => (document.visibilityState === 'visible' ? connect() : disconnect());
+    onVisibility();
+    document.addEventListener('visibilitychange', onVisibility);
+    window.addEventListener('pagehide', disconnect);
+    window.addEventListener('pageshow', onVisibility);
+    return () => {
+      disconnect();
+      document.removeEventListener('visibilitychange', onVisibility);
+      window.removeEventListener('pagehide', disconnect);
+      window.removeEventListener('pageshow', onVisibility);
+    };
   }, [dispatch, site]);
 }

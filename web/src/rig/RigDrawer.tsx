@@ -18,8 +18,7 @@ export function RigDrawer() {
       <button
         type="button"
         aria-expanded={open}
-        aria-label={open ? 'Close the rig' : 'Open the rig'}
-        title="Rig (g)"
+        title="Open or close the rig (g)"
         onClick={() => dispatch(rigToggled())}
         className="flex w-8 cursor-pointer flex-col items-center gap-3 py-4 text-ink-2 hover:text-primary"
       >

@@ -2,7 +2,7 @@
 import { Bits } from '@rawbits/core/bits';
 import { type KeyboardEvent, type PointerEvent, useId, useMemo, useRef, useState } from 'react';
 import { useElementWidth } from '../shared/useElementWidth.ts';
-import { Cells } from './Cells.tsx';
+import { Cells, SelectionFrame } from './Cells.tsx';
 import { layOutTape, type TapeSpan, type TapeThread } from './geometry.ts';
 import { Brackets, Threads } from './marks.tsx';
 import { tapeInWords } from './ofFormat.ts';
@@ -36,6 +36,7 @@ export function Tape({
   const [box, width] = useElementWidth<HTMLDivElement>();
   const [selection, setSelection] = useState<Selection | null>(null);
   const dragging = useRef(false);
+  const drawn = useRef<SVGSVGElement>(null);
   const words = useId();
   const geometry = useMemo(
     () => layOutTape({ length: bits.length, width: Math.max(width - 2 * PADDING, 200), spans, threads, largestCell }),
@@ -45,8 +46,8 @@ export function Tape({
   const valid = selection && Math.max(selection.anchor, selection.focus) <= bits.length ? selection : null;
 
   const positionAt = (event: PointerEvent): number | undefined => {
-    const cell = (event.target as Element).closest('[data-position]');
-    return cell ? Number(cell.getAttribute('data-position')) : undefined;
+    const origin = drawn.current!.getBoundingClientRect();
+    return geometry.positionAt(event.clientX - origin.left - PADDING, event.clientY - origin.top - PADDING);
   };
   const onPointerDown = (event: PointerEvent) => {
     const position = positionAt(event);
@@ -95,7 +96,8 @@ export function Tape({
       >
         <svg width={Math.max(width, 200)} height={geometry.height + 2 * PADDING} aria-hidden="true" className="block">
           <g transform={`translate(${PADDING} ${PADDING})`}>
-            <Cells bits={bits} geometry={geometry} selection={valid} countFrom={countFrom} />
+            <Cells bits={bits} geometry={geometry} countFrom={countFrom} />
+            <SelectionFrame geometry={geometry} selection={valid} />
             <Brackets geometry={geometry} />
             <Threads geometry={geometry} />
           </g>

@@ -90,7 +90,8 @@ export interface TapeGeometry {
   height: number;
   /** Left edge of a position's cell. */
   xOf(position: number): number;
-  lineOf(position: number): TapeLine;
+  /** The position whose cell is at a point, or undefined between and beside the lines of cells. */
+  positionAt(x: number, y: number): number | undefined;
 }
 
 const GROUP_GAP = 7;
@@ -164,7 +165,14 @@ export function layOutTape(request: TapeRequest): TapeGeometry {
     lines.push({ from, to, cellY, rulerY, segments: below.segments, labels: below.labels, threads: threads.pieces });
     y = below.bottom + 12;
   }
-  const lineOf = (position: number) => lines[Math.floor((position - 1) / perLine)]!;
+  const positionAt = (x: number, y: number) => {
+    const line = lines.find((l) => y >= l.cellY - 2 && y <= l.cellY + height + 2);
+    if (!line || x < 0) return undefined;
+    const groupWidth = group * cell + GROUP_GAP;
+    const inGroup = Math.min(Math.floor((x % groupWidth) / cell), group - 1);
+    const position = line.from + Math.floor(x / groupWidth) * group + inGroup;
+    return position <= line.to ? position : undefined;
+  };
   return {
     cell: { width: cell, height },
     group,

@@ -21,6 +21,8 @@ describe('cells', () => {
           for (let p = line.from; p < line.to; p++)
             expect(tape.xOf(p + 1) - tape.xOf(p)).toBeGreaterThanOrEqual(tape.cell.width);
           expect(tape.xOf(line.to) + tape.cell.width).toBeLessThanOrEqual(w);
+          for (const p of [line.from, line.to])
+            expect(tape.positionAt(tape.xOf(p) + tape.cell.width / 2, line.cellY + 3)).toBe(p);
         });
         expect(tape.lines.at(-1)!.to).toBe(n);
       }),

@@ -1,0 +1,147 @@
+/** Headless Chromium through Debian's driver, with what the stories need: waiting for words, keys, dragging. */
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { Builder, By, Key, until, type WebDriver, type WebElement } from 'selenium-webdriver';
+import { Options, ServiceBuilder } from 'selenium-webdriver/chrome.js';
+
+export { By, Key };
+
+const FLAGS = [
+  '--headless=new',
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+  '--disable-dev-shm-usage',
+  '--hide-scrollbars',
+  '--lang=en',
+];
+const WAIT_MS = 15_000;
+
+export class Browser {
+  private constructor(
+    readonly driver: WebDriver,
+    private readonly profile: string,
+  ) {}
+
+  static async open(width = 1280, height = 800): Promise<Browser> {
+    const profile = mkdtempSync(join(tmpdir(), 'rawbits-chromium-'));
+    const options = new Options();
+    options.addArguments(...FLAGS, `--user-data-dir=${profile}`, `--window-size=${width},${height}`);
+    options.setChromeBinaryPath('/usr/bin/chromium');
+    const driver = await new Builder()
+      .forBrowser('chrome')
+      .setChromeOptions(options)
+      .setChromeService(new ServiceBuilder('/usr/bin/chromedriver'))
+      .build();
+    const browser = new Browser(driver, profile);
+    await browser.size(width, height);
+    return browser;
+  }
+
+  /** The size of the page, in CSS pixels; `zoom` as the browser's own zoom would make it. */
+  async size(width: number, height: number, zoom = 1): Promise<void> {
+    const metrics = {
+      width: Math.round(width / zoom),
+      height: Math.round(height / zoom),
+      deviceScaleFactor: zoom,
+      mobile: false,
+    };
+    await (
+      this.driver as WebDriver & { sendDevToolsCommand(name: string, parameters: object): Promise<void> }
+    ).sendDevToolsCommand('Emulation.setDeviceMetricsOverride', metrics);
+  }
+
+  async close(): Promise<void> {
+    await this.driver.quit();
+    rmSync(this.profile, { recursive: true, force: true });
+  }
+
+  find(css: string): Promise<WebElement> {
+    return this.driver.wait(
+      until.elementLocated(By.css(css)),
+      WAIT_MS,
+      `nothing matches ${css}`,
+    ) as Promise<WebElement>;
+  }
+
+  /** The visible button or link with these words. */
+  async button(words: string): Promise<WebElement> {
+    const path = `//*[self::button or self::a][contains(normalize-space(.), "${words}")]`;
+    const element = await this.driver.wait(until.elementLocated(By.xpath(path)), WAIT_MS, `no button says "${words}"`);
+    await this.driver.wait(until.elementIsEnabled(element), WAIT_MS);
+    return element as WebElement;
+  }
+
+  async click(words: string): Promise<void> {
+    await (await this.button(words)).click();
+  }
+
+  /** Waits until the text of what a selector matches contains the words. */
+  async see(words: string, css = 'body'): Promise<void> {
+    const has = async () => (await this.textOf(css)).includes(words);
+    await this.driver.wait(has, WAIT_MS).catch(async () => {
+      throw new Error(`"${words}" did not show in ${css}; it says: ${(await this.textOf(css)).slice(0, 1500)}`);
+    });
+  }
+
+  textOf(css: string): Promise<string> {
+    return this.driver.executeScript<string>(
+      (selector: string) =>
+        [...document.querySelectorAll(selector)].map((e) => (e as HTMLElement).innerText).join('\n'),
+      css,
+    );
+  }
+
+  async press(...keys: string[]): Promise<void> {
+    await this.driver
+      .actions()
+      .sendKeys(...keys)
+      .perform();
+  }
+
+  async chord(modifier: string, key: string): Promise<void> {
+    await this.driver.actions().keyDown(modifier).sendKeys(key).keyUp(modifier).perform();
+  }
+
+  /** Presses Tab until what has the focus matches; fails when it never does. */
+  async tabTo(css: string): Promise<void> {
+    for (let i = 0; i < 150; i++) {
+      const there = await this.driver.executeScript<boolean>(
+        (selector: string) => document.activeElement?.matches(selector) ?? false,
+        css,
+      );
+      if (there) return;
+      await this.press(Key.TAB);
+    }
+    throw new Error(`Tab never reached ${css}`);
+  }
+
+  /** Pastes as the clipboard would: an event with the text, at whatever has the focus. */
+  async paste(text: string): Promise<void> {
+    await this.driver.executeScript((pasted: string) => {
+      const data = new DataTransfer();
+      data.setData('text/plain', pasted);
+      (document.activeElement ?? document.body).dispatchEvent(
+        new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }),
+      );
+    }, text);
+  }
+
+  async signIn(url: string, login: string, password: string): Promise<void> {
+    await this.driver.get(url);
+    await (await this.find('input[autocomplete=username]')).sendKeys(login);
+    await (await this.find('input[type=password]')).sendKeys(password, Key.ENTER);
+    await this.find('nav[aria-label=Screens]');
+  }
+
+  /** What the browser complained about, but for the 401 that asking who is signed in gives. */
+  async complaints(): Promise<string[]> {
+    const entries = await this.driver.manage().logs().get('browser');
+    return entries.map((e) => e.message).filter((m) => !m.includes('/api/session'));
+  }
+}
