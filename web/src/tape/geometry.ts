@@ -180,7 +180,7 @@ export function layOutTape(request: TapeRequest): TapeGeometry {
     width: request.width,
     height: Math.max(0, y - 12),
     xOf,
-    lineOf,
+    positionAt,
   };
 }
 
