@@ -101,6 +101,7 @@ describe('the boat shed’s unlabelled card, by mouse', () => {
     application = await startApplication(application.folder);
     expect(application.output()).not.toContain('was loaded');
     await browser.driver.get(application.url);
+    await (await browser.find('aside button')).click();
     await present();
     await browser.see('opened. Number 118406', presented);
   });

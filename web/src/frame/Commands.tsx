@@ -1,5 +1,5 @@
 import { Command } from 'cmdk';
-import { useEffect, useRef } from 'react';
+import { useLayoutEffect, useRef } from 'react';
 import { useNavigate } from 'react-router';
 import { useAppDispatch } from '../app/store.ts';
 import { useFormatsQuery } from '../formats/endpoints.ts';
@@ -12,7 +12,11 @@ const ITEM = 'cursor-pointer px-3 py-1.5 data-[selected=true]:bg-chosen';
 
 export function Commands() {
   const dialog = useRef<HTMLDialogElement>(null);
-  useEffect(() => dialog.current?.showModal(), []);
+  // Before the next key can be typed: what is typed must not reach the screen below.
+  useLayoutEffect(() => {
+    dialog.current?.showModal();
+    dialog.current?.querySelector('input')?.focus();
+  }, []);
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
   const { id, may } = useSite();
