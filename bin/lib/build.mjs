@@ -1,4 +1,4 @@
-// Builds what is named: cli, server, rig, demo, launch, bench, and web; everything but bench when nothing is named.
+// Builds what is named: cli, server, rig, demo, launch, bench, and web; all but bench and pictures when nothing is named.
 // Each program becomes one file in dist/, written whole or not at all.
 import { renameSync, rmSync } from 'node:fs';
 import { dirname, join } from 'node:path';
@@ -14,6 +14,7 @@ const programs = {
   demo: { entry: 'demo/src/main.ts' },
   launch: { entry: 'bin/lib/launch.ts' },
   'bench-decode': { entry: 'bench/src/decode.ts' },
+  pictures: { entry: 'e2e/src/pictures.ts' },
 };
 
 /** Our own packages are bundled, others stay in node_modules; the command line tool carries all it needs. */
@@ -59,7 +60,10 @@ async function buildWeb() {
 }
 
 const wanted = process.argv.slice(2);
-const names = wanted.length > 0 ? wanted : [...Object.keys(programs).filter((n) => !n.startsWith('bench')), 'web'];
+const names =
+  wanted.length > 0
+    ? wanted
+    : [...Object.keys(programs).filter((n) => n !== 'pictures' && !n.startsWith('bench')), 'web'];
 for (const name of names) {
   if (name === 'web') await buildWeb();
   else if (programs[name]) await buildProgram(name);

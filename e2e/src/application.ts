@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { freePort } from '../../bin/lib/ports.ts';
 
-const launcher = join(import.meta.dirname, '../../dist/launch.mjs');
+const launcher = join(process.cwd(), 'dist/launch.mjs');
 
 export interface Application {
   url: string;

@@ -84,23 +84,26 @@ describe('the screens', () => {
     });
   });
 
-  it.each(['read', 'formats', 'doors', 'trail', 'stock'])(
-    '%s holds at 200 %% zoom: nothing is wider than the window',
-    async (path) => {
-      await setTheme('chart-room', false);
-      await browser.size(1280, 800, 2);
-      await go(path);
-      const wide = await browser.driver.executeScript<number>(
-        () => document.documentElement.scrollWidth - window.innerWidth,
-      );
-      expect(wide).toBeLessThanOrEqual(0);
-      const main = await browser.driver.executeScript<number>(
-        () => document.querySelector('main')!.scrollWidth - document.querySelector('main')!.clientWidth,
-      );
-      expect(main).toBeLessThanOrEqual(0);
-      await browser.size(1280, 800);
-    },
-  );
+  it.each([
+    'read',
+    'formats',
+    'doors',
+    'trail',
+    'stock',
+  ])('%s holds at 200 %% zoom: nothing is wider than the window', async (path) => {
+    await setTheme('chart-room', false);
+    await browser.size(1280, 800, 2);
+    await go(path);
+    const wide = await browser.driver.executeScript<number>(
+      () => document.documentElement.scrollWidth - window.innerWidth,
+    );
+    expect(wide).toBeLessThanOrEqual(0);
+    const main = await browser.driver.executeScript<number>(
+      () => document.querySelector('main')!.scrollWidth - document.querySelector('main')!.clientWidth,
+    );
+    expect(main).toBeLessThanOrEqual(0);
+    await browser.size(1280, 800);
+  });
 
   it.each(['read', 'formats'])('%s does not scroll as a page at 1280x800', async (path) => {
     await setTheme('chart-room', false);

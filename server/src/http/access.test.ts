@@ -52,43 +52,40 @@ describe('every route', () => {
     expect(routes.filter((r) => r.needs === 'nothing').map((r) => r.path)).toEqual(['/session', '/setup']);
   });
 
-  it.each(guarded.map((r) => [`${r.method} ${r.path}`, r] as const))(
-    '%s: an anonymous caller gets 401',
-    async (_, route) => {
-      const nobody = new Person(house.server.port);
-      const answer = await request(nobody, route, pathOf(route.path, house.site));
-      expect(answer.status).toBe(401);
-      expect(answer.body.error.code).toBe('signed-out');
-      nobody.cookie = 'rawbits_session=made-up';
-      expect((await request(nobody, route, pathOf(route.path, house.site))).status).toBe(401);
-    },
-  );
+  it.each(
+    guarded.map((r) => [`${r.method} ${r.path}`, r] as const),
+  )('%s: an anonymous caller gets 401', async (_, route) => {
+    const nobody = new Person(house.server.port);
+    const answer = await request(nobody, route, pathOf(route.path, house.site));
+    expect(answer.status).toBe(401);
+    expect(answer.body.error.code).toBe('signed-out');
+    nobody.cookie = 'rawbits_session=made-up';
+    expect((await request(nobody, route, pathOf(route.path, house.site))).status).toBe(401);
+  });
 
   const withRole = guarded.filter((r) => ROLES.includes(r.needs as Role) && r.needs !== 'viewer');
-  it.each(withRole.map((r) => [`${r.method} ${r.path}`, r] as const))(
-    '%s: each role below gets 403',
-    async (_, route) => {
-      for (const role of ROLES.slice(0, ROLES.indexOf(route.needs as Role))) {
-        const answer = await request(people.get(role)!, route, pathOf(route.path, house.site));
-        expect([role, answer.status, answer.body.error.code]).toEqual([role, 403, 'forbidden']);
-      }
-    },
-  );
+  it.each(
+    withRole.map((r) => [`${r.method} ${r.path}`, r] as const),
+  )('%s: each role below gets 403', async (_, route) => {
+    for (const role of ROLES.slice(0, ROLES.indexOf(route.needs as Role))) {
+      const answer = await request(people.get(role)!, route, pathOf(route.path, house.site));
+      expect([role, answer.status, answer.body.error.code]).toEqual([role, 403, 'forbidden']);
+    }
+  });
 
   const ofSite = guarded.filter((r) => r.path.includes('{site}'));
-  it.each(ofSite.map((r) => [`${r.method} ${r.path}`, r] as const))(
-    '%s: an operator of another site gets nothing',
-    async (_, route) => {
-      for (const id of ['nothing', ...known.id!]) {
-        const foreign = await request(outsider, route, pathOf(route.path, house.site, id));
-        expect([foreign.status, foreign.body.error.message]).toEqual([404, 'There is no such site here.']);
-        if (!route.path.includes('{id}')) continue;
-        // Their own site in the path, the first site's identifier behind it.
-        const smuggled = await request(outsider, route, pathOf(route.path, otherSite, id));
-        expect([403, 404, 422]).toContain(smuggled.status);
-      }
-    },
-  );
+  it.each(
+    ofSite.map((r) => [`${r.method} ${r.path}`, r] as const),
+  )('%s: an operator of another site gets nothing', async (_, route) => {
+    for (const id of ['nothing', ...known.id!]) {
+      const foreign = await request(outsider, route, pathOf(route.path, house.site, id));
+      expect([foreign.status, foreign.body.error.message]).toEqual([404, 'There is no such site here.']);
+      if (!route.path.includes('{id}')) continue;
+      // Their own site in the path, the first site's identifier behind it.
+      const smuggled = await request(outsider, route, pathOf(route.path, otherSite, id));
+      expect([403, 404, 422]).toContain(smuggled.status);
+    }
+  });
 
   it('a foreign identifier inside a body is refused, too', async () => {
     const [controller, door, holder] = known.id!;

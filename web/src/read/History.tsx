@@ -23,7 +23,7 @@ export function History({ current }: { current: ReadInHand }) {
         <input
           value={search}
           onChange={(event) => setSearch(event.target.value)}
-          placeholder="bits, hex, length, reader"
+          placeholder="hex, length, reader"
           aria-label="Search reads"
           className="input ml-auto w-40 min-w-0"
         />

@@ -94,7 +94,13 @@ export function Tape({
         }}
         className="select-none"
       >
-        <svg ref={drawn} width={Math.max(width, 200)} height={geometry.height + 2 * PADDING} aria-hidden="true" className="block">
+        <svg
+          ref={drawn}
+          width={Math.max(width, 200)}
+          height={geometry.height + 2 * PADDING}
+          aria-hidden="true"
+          className="block"
+        >
           <g transform={`translate(${PADDING} ${PADDING})`}>
             <Cells bits={bits} geometry={geometry} countFrom={countFrom} />
             <SelectionFrame geometry={geometry} selection={valid} />

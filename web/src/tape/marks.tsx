@@ -28,8 +28,8 @@ function Bracket({ look, x1, x2, y }: Segment) {
   if (look === 'parity' || look === 'check')
     return (
       <g className={`${colour} fill-base-100`} strokeWidth={2}>
-        {x2 - x1 > 30 && <line x1={a + 4} x2={b - 4} y1={y + 4} y2={y + 4} />}
-        <circle cx={x2 - x1 > 30 ? a + 4 : (a + b) / 2} cy={y + 4} r={4} />
+        {look === 'check' && <line x1={a + 4} x2={b - 4} y1={y + 4} y2={y + 4} />}
+        <circle cx={look === 'check' ? a + 4 : (a + b) / 2} cy={y + 4} r={4} />
       </g>
     );
   const ends = `M${a} ${y - 2} V${y + 3} M${b} ${y - 2} V${y + 3}`;

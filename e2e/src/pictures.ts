@@ -1,0 +1,78 @@
+/** Makes the pictures of docs/screenshots from the demo: node bin/lib/build.mjs pictures && node dist/pictures.mjs */
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { OPERATORS } from '../../demo/src/skerryPoint.ts';
+import { startApplication } from './application.ts';
+import { Browser, By } from './browser.ts';
+
+const folder = process.argv[2] ?? join(import.meta.dirname, '../docs/screenshots');
+mkdirSync(folder, { recursive: true });
+const application = await startApplication();
+const browser = await Browser.open();
+const save = async (name: string) => {
+  await browser.driver.sleep(700);
+  writeFileSync(join(folder, `${name}.png`), Buffer.from(await browser.driver.takeScreenshot(), 'base64'));
+};
+const settings = (theme: string, rigOpen: boolean) =>
+  browser.driver.executeScript(
+    (t: string, open: boolean) => localStorage.setItem('rawbits.settings', JSON.stringify({ theme: t, rigOpen: open })),
+    theme,
+    rigOpen,
+  );
+let site = '';
+const go = async (path: string, theme = 'chart-room', rigOpen = false) => {
+  await settings(theme, rigOpen);
+  await browser.driver.get(`${application.url}/${site}/${path}`);
+  await browser.find('h1');
+  await browser.driver.sleep(400);
+};
+const hold = async (card: string, reader: string) => {
+  await (await browser.find(`[data-card=${card}]`)).click();
+  await (await browser.find(`[data-reader=${reader}]`)).click();
+  await browser.find('[data-testid=presented]');
+};
+
+try {
+  const { login, password } = OPERATORS[1];
+  await browser.signIn(application.url, login, password);
+  await browser.find('h1');
+  site = new URL(await browser.driver.getCurrentUrl()).pathname.split('/')[1]!;
+
+  await go('read', 'chart-room', true);
+  await hold('unlabelled-1', 'boat-shed-outside');
+  await save('rig');
+  await (await browser.find('aside button')).click();
+  await (await browser.find('input[placeholder="as on the card"]')).sendKeys('118406');
+  await browser.see('print agrees');
+  await save('read');
+  await browser.click('Accept at a door');
+  await (await browser.driver.findElement(By.xpath('//fieldset//button[.="Boat shed"]'))).click();
+  await browser.see('1 change waiting', '[data-controller=boat-shed]');
+  await save('doors');
+  await browser.click('Load Boat shed');
+  await browser.see('current', '[data-controller=boat-shed]');
+
+  await go('stock?issue=latest');
+  await browser.find('option[value="37-16-19"]');
+  const holder = await browser.driver.findElement(By.xpath('//option[contains(., "Oline Strand")]'));
+  await holder.click();
+  await save('stock');
+  await (await browser.find('form[aria-label="Issue a card"] button[type=submit]')).click();
+  await browser.see('Card 2214/118406', 'form h2');
+
+  await go('formats/35-12-20');
+  await save('formats');
+  await go('formats/200-fascn', 'night-watch');
+  await save('formats-long-dark');
+  await go('read', 'night-watch', true);
+  await hold('bad-copy', 'main-entrance');
+  await (await browser.find('aside button')).click();
+  await save('read-dark');
+  await go('trail');
+  await browser.click('Verify the record');
+  await browser.see('as they were written');
+  await save('trail');
+} finally {
+  await browser.close();
+  await application.close();
+}
