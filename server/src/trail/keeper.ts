@@ -27,8 +27,6 @@ export interface Anchor {
 }
 
 export class TrailKeeper {
-  private readonly known = new Map<string, Anchor>();
-
   constructor(
     private readonly key: Buffer,
     private readonly folder: string,
@@ -68,9 +66,8 @@ export class TrailKeeper {
 
   /** Notes a head; an older one never replaces a newer. */
   remember(chain: string, anchor: Anchor): void {
-    const last = this.known.get(chain) ?? this.anchorOf(chain);
+    const last = this.anchorOf(chain);
     if (last && last.seq >= anchor.seq) return;
-    this.known.set(chain, anchor);
     const draft = `${this.file(chain)}.${process.pid}`;
     writeFileSync(draft, JSON.stringify(anchor), { mode: 0o600 });
     renameSync(draft, this.file(chain));

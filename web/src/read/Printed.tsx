@@ -3,7 +3,7 @@ import { windowInWords } from '@rawbits/core/identify';
 import { useAppDispatch, useAppSelector } from '../app/store.ts';
 import { FailureNote } from '../shared/FailureNote.tsx';
 import { Field } from '../shared/Field.tsx';
-import { printedTyped } from './slice.ts';
+import { printedTyped, windowChosen } from './slice.ts';
 import type { ReadView } from './view.ts';
 
 const SHOWN = 6;
@@ -44,14 +44,27 @@ export function Printed({ view }: { view: ReadView }) {
 
 function Windows({ view }: { view: ReadView }) {
   const { windows, moreWindows } = view;
+  const windowIndex = useAppSelector((state) => state.read.windowIndex);
+  const dispatch = useAppDispatch();
   if (windows.length === 0)
     return <p className="text-signal">The number stands nowhere in these bits, in no order of bits or bytes.</p>;
-  const words = windows.slice(0, SHOWN).map(windowInWords);
-  const rest = windows.length - words.length + moreWindows;
+  const rest = windows.length - Math.min(windows.length, SHOWN) + moreWindows;
   return (
     <p className="text-ink-2">
-      Found at {words.join('; ')}
-      {rest > 0 && `; and ${rest} more places: so short a number stands in many`}.
+      Found at{' '}
+      {windows.slice(0, SHOWN).map((window, i) => (
+        <button
+          key={windowInWords(window)}
+          type="button"
+          className="switch-link mr-2 text-left underline decoration-dotted underline-offset-4"
+          aria-pressed={windowIndex === i}
+          title="Mark it on the tape"
+          onClick={() => dispatch(windowChosen(windowIndex === i ? null : i))}
+        >
+          {windowInWords(window)}
+        </button>
+      ))}
+      {rest > 0 && ` and ${rest} more places: so short a number stands in many`}
     </p>
   );
 }

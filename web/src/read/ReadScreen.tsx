@@ -1,5 +1,6 @@
 /** Read: a credential's bits, decoded every way that fits. */
 import { Bits } from '@rawbits/core/bits';
+import type { Window } from '@rawbits/core/identify';
 import { useDeferredValue, useLayoutEffect, useMemo } from 'react';
 import { useAppDispatch, useAppSelector } from '../app/store.ts';
 import { useFormatsQuery } from '../formats/endpoints.ts';
@@ -20,7 +21,7 @@ import { inOrder, type ReadView, shownAt, viewOf } from './view.ts';
 const NO_FORMATS: never[] = [];
 
 export function ReadScreen() {
-  const { inHand, printed, formatId, order, countFrom } = useAppSelector((state) => state.read);
+  const { inHand, printed, formatId, windowIndex, order, countFrom } = useAppSelector((state) => state.read);
   const { id } = useSite();
   const { data: formats = NO_FORMATS } = useFormatsQuery(id);
   const typed = useDeferredValue(printed);
@@ -51,7 +52,7 @@ export function ReadScreen() {
       </div>
       {inHand.readings.length > 1 && <Readings />}
       <section className="panel px-4 pt-2 pb-2" aria-label="Tape">
-        <TapeOfRead binary={inHand.bits} view={view} order={order} countFrom={countFrom} />
+        <TapeOfRead binary={inHand.bits} view={view} windowIndex={windowIndex} order={order} countFrom={countFrom} />
       </section>
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,5fr)_minmax(0,4fr)_minmax(0,3fr)] gap-3 [grid-template-areas:'fits_print_history'] @max-[72rem]:grid-cols-[minmax(0,6fr)_minmax(0,5fr)] @max-[72rem]:grid-rows-[auto_minmax(10rem,1fr)] @max-[72rem]:[grid-template-areas:'fits_print'_'history_print'] @max-[44rem]:grid-cols-1 @max-[44rem]:grid-rows-none @max-[44rem]:[grid-template-areas:'print'_'fits'_'history']">
         <Fits view={view} bits={inHand.bits} />
@@ -68,23 +69,26 @@ export function ReadScreen() {
 function TapeOfRead({
   binary,
   view,
+  windowIndex,
   order,
   countFrom,
 }: {
   binary: string;
   view: ReadView;
+  windowIndex: number | null;
   order: TapeOrder;
   countFrom: 'first' | 'last';
 }) {
   const { shown, drawing } = useMemo(() => {
     const bits = Bits.fromBinary(binary);
     const place = shownAt(order, bits.length);
-    const drawing = view.chosen ? drawingOf(view.chosen.format, view.chosen, place) : { spans: [], threads: [] };
-    return {
-      shown: inOrder(bits, order).toBinary(),
-      drawing: view.chosen ? drawing : { ...drawing, spans: foundSpans(view, place) },
-    };
-  }, [binary, view, order]);
+    const window = view.windows[windowIndex ?? (view.chosen ? -1 : 0)];
+    const drawing =
+      window || !view.chosen
+        ? { spans: window ? [foundSpan(window, place)] : [], threads: [] }
+        : drawingOf(view.chosen.format, view.chosen, place);
+    return { shown: inOrder(bits, order).toBinary(), drawing };
+  }, [binary, view, windowIndex, order]);
   return (
     <Tape
       bits={shown}
@@ -96,12 +100,10 @@ function TapeOfRead({
   );
 }
 
-/** Without a format, the tape shows where the print was found. */
-function foundSpans(view: ReadView, place: (arrival: number) => number): TapeSpan[] {
-  const [window] = view.windows;
-  if (!window) return [];
+/** A window that holds the print, as a bracket. */
+function foundSpan(window: Window, place: (arrival: number) => number): TapeSpan {
   const positions = Array.from({ length: window.to - window.from + 1 }, (_, i) => place(window.from + i));
-  return [{ id: 'found', look: 'found', positions, name: `the print, ${window.order}` }];
+  return { id: 'found', look: 'found', positions, name: `the print, ${window.order}` };
 }
 
 function TapeSwitches({ length }: { length: number }) {

@@ -28,6 +28,8 @@ export interface ReadState {
   latest: ReadInHand | null;
   printed: string;
   formatId: string | null;
+  /** Which of the windows that hold the print the tape marks, instead of a format. */
+  windowIndex: number | null;
   order: TapeOrder;
   countFrom: 'first' | 'last';
 }
@@ -37,6 +39,7 @@ const initialState: ReadState = {
   latest: null,
   printed: '',
   formatId: null,
+  windowIndex: null,
   order: 'as sent',
   countFrom: 'first',
 };
@@ -53,6 +56,7 @@ function take(state: ReadState, read: ReadInHand): void {
   if (state.inHand?.bits !== read.bits) {
     state.printed = '';
     state.formatId = null;
+    state.windowIndex = null;
   }
   state.inHand = read;
   state.order = 'as sent';
@@ -89,9 +93,14 @@ export const readSlice = createSlice({
     printedTyped: (state, { payload }: PayloadAction<string>) => {
       state.printed = payload;
       state.formatId = null;
+      state.windowIndex = null;
     },
     formatChosen: (state, { payload }: PayloadAction<string | null>) => {
       state.formatId = payload;
+      state.windowIndex = null;
+    },
+    windowChosen: (state, { payload }: PayloadAction<number | null>) => {
+      state.windowIndex = payload;
     },
     orderChosen: (state, { payload }: PayloadAction<TapeOrder>) => {
       state.order = payload;
@@ -110,6 +119,7 @@ export const {
   readingChosen,
   printedTyped,
   formatChosen,
+  windowChosen,
   orderChosen,
   countChosen,
   siteLeft,

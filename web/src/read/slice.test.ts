@@ -1,0 +1,75 @@
+import type { Read } from '@rawbits/core/api';
+import { describe, expect, it } from 'vitest';
+import * as slice from './slice.ts';
+
+const { readSlice } = slice;
+const start = readSlice.getInitialState();
+const from = (bits: string, at = '2026-11-01T10:00:00.000Z', id: string | null = null): slice.ReadInHand => ({
+  bits,
+  from: 'pasted, binary digits',
+  at,
+  id,
+  readings: [],
+});
+const after = (...actions: Parameters<typeof readSlice.reducer>[1][]) => actions.reduce(readSlice.reducer, start);
+
+describe('the read in hand', () => {
+  it('a read that arrives is the latest and in hand; what was typed for another card is gone', () => {
+    const state = after(
+      slice.arrived(from('101')),
+      slice.printedTyped('5'),
+      slice.formatChosen('x'),
+      slice.arrived(from('111')),
+    );
+    expect(state).toMatchObject({ inHand: { bits: '111' }, latest: { bits: '111' }, printed: '', formatId: null });
+  });
+
+  it('the same card held again keeps its print', () => {
+    expect(after(slice.arrived(from('101')), slice.printedTyped('5'), slice.arrived(from('101'))).printed).toBe('5');
+  });
+
+  it('choosing an earlier read leaves the latest alone', () => {
+    const state = after(slice.arrived(from('111')), slice.chosen(from('101')));
+    expect([state.inHand!.bits, state.latest!.bits]).toEqual(['101', '111']);
+  });
+
+  it('what the server knows never replaces something newer', () => {
+    const newer = from('111', '2026-11-01T11:00:00.000Z');
+    const state = after(slice.arrived(newer), slice.latestKnown(from('101', '2026-11-01T10:00:00.000Z', 'r1')));
+    expect(state.latest).toEqual(newer);
+    expect(after(slice.latestKnown(from('101'))).inHand!.bits).toBe('101');
+  });
+
+  it('another reading of a paste takes its place, with all readings kept', () => {
+    const readings = [
+      { notation: 'UID', bits: '1100' },
+      { notation: 'UID reversed', bits: '0011' },
+    ];
+    const state = after(slice.arrived({ ...from('1100'), readings }), slice.readingChosen(readings[1]!));
+    expect(state.inHand).toMatchObject({ bits: '0011', from: 'pasted, UID reversed', readings });
+  });
+
+  it('a window marked on the tape goes when the print or the format changes', () => {
+    expect(after(slice.arrived(from('101')), slice.windowChosen(1)).windowIndex).toBe(1);
+    expect(after(slice.windowChosen(1), slice.printedTyped('7')).windowIndex).toBe(null);
+    expect(after(slice.windowChosen(1), slice.formatChosen('x')).windowIndex).toBe(null);
+  });
+
+  it('the server’s identifier reaches the read that was pasted', () => {
+    expect(after(slice.arrived(from('101')), slice.kept({ bits: '101', id: 'r7' })).inHand!.id).toBe('r7');
+    expect(after(slice.arrived(from('101')), slice.kept({ bits: '111', id: 'r7' })).inHand!.id).toBe(null);
+  });
+
+  it('a read of the server says where it came from', () => {
+    const read: Read = {
+      id: 'r',
+      at: 't',
+      bits: '1',
+      source: 'reader',
+      notation: null,
+      reader: { id: 'd', name: 'Desk pad' },
+    };
+    expect(slice.inHandOf(read).from).toBe('Desk pad');
+    expect(slice.inHandOf({ ...read, reader: null, source: 'paste', notation: 'hex' }).from).toBe('pasted, hex');
+  });
+});
