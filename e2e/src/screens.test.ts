@@ -138,6 +138,15 @@ describe('the screens', () => {
     await browser.see('No format in the library has 512 bits');
   });
 
+  it.each([200, 512])('a read of %i bits does not make the page scroll either', async (length) => {
+    await browser.paste('1'.repeat(length));
+    await browser.see(`${length} bits from a paste`, 'h1');
+    const over = await browser.driver.executeScript<number>(
+      () => document.querySelector('main')!.scrollHeight - document.querySelector('main')!.clientHeight,
+    );
+    expect(over).toBeLessThanOrEqual(0);
+  });
+
   it('other readings of a paste are one click away', async () => {
     await browser.paste('04 A2 3B 1C');
     await browser.see('32 bits from a paste', 'h1');

@@ -51,7 +51,7 @@ export function ReadScreen() {
         <TapeSwitches length={inHand.bits.length} />
       </div>
       {inHand.readings.length > 1 && <Readings />}
-      <section className="panel px-4 pt-2 pb-2" aria-label="Tape">
+      <section className="panel max-h-[52%] shrink-0 overflow-y-auto px-4 pt-2 pb-2" aria-label="Tape">
         <TapeOfRead binary={inHand.bits} view={view} windowIndex={windowIndex} order={order} countFrom={countFrom} />
       </section>
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,5fr)_minmax(0,4fr)_minmax(0,3fr)] gap-3 [grid-template-areas:'fits_print_history'] @max-[72rem]:grid-cols-[minmax(0,6fr)_minmax(0,5fr)] @max-[72rem]:grid-rows-[auto_minmax(10rem,1fr)] @max-[72rem]:[grid-template-areas:'fits_print'_'history_print'] @max-[44rem]:grid-cols-1 @max-[44rem]:grid-rows-none @max-[44rem]:[grid-template-areas:'print'_'fits'_'history']">

@@ -224,7 +224,7 @@ function placeThreads(
     const text =
       rings.length === 0
         ? undefined
-        : ({ x: fromRight ? x2 - 8 : x1 + 8, y: y - 5, anchor: fromRight ? 'end' : 'start', text: words } as const);
+        : ({ x: fromRight ? x2 - 8 : x1 + 8, y: y - 7, anchor: fromRight ? 'end' : 'start', text: words } as const);
     return { threadId: thread.id, holds: thread.holds, x1, x2, y, ticks, rings, foot: 0, text };
   });
   return { pieces, levels: rows.length === 0 ? 0 : Math.max(...rows) + 1 };
