@@ -3,7 +3,7 @@ import { defineConfig } from 'vitest/config';
 export default defineConfig({
   test: {
     projects: [
-      { test: { name: 'core', include: ['core/src/**/*.test.ts'] } },
+      { test: { name: 'core', include: ['core/src/**/*.test.ts'], testTimeout: 60_000 } },
       { test: { name: 'rig', include: ['rig/src/**/*.test.ts'] } },
       { test: { name: 'demo', include: ['demo/src/**/*.test.ts'] } },
       { test: { name: 'cli', include: ['cli/src/**/*.test.ts'], testTimeout: 60_000 } },

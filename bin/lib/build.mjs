@@ -14,6 +14,7 @@ const programs = {
   demo: { entry: 'demo/src/main.ts' },
   launch: { entry: 'bin/lib/launch.ts' },
   'bench-decode': { entry: 'bench/src/decode.ts' },
+  'bench-dry-run': { entry: 'bench/src/dryRun.ts' },
   pictures: { entry: 'e2e/src/pictures.ts' },
 };
 

@@ -70,6 +70,34 @@ describe('rawbits', () => {
     });
   });
 
+  it('format also gives the settings sheet', () => {
+    const { settings } = run('format', { layout: OPEN_26, offset: '100' }).answers[0];
+    expect(settings).toContainEqual({
+      item: 'number',
+      setting: 'start, from the first bit, counted from 0',
+      value: '9',
+    });
+    expect(settings.find((s: { setting: string }) => s.setting.startsWith('offset'))).toMatchObject({ value: '100' });
+  });
+
+  it('translate: what leads from one device to the other, simplest first', () => {
+    // A 4-byte UID made up, shown as hex and as the decimal of its reversed bytes (DOMAIN §1, common practice).
+    const pairs = [
+      { a: '04A23B1C', b: '473670148' },
+      { a: '1D2C4F90', b: '2421107741' },
+    ];
+    const [answer] = run('translate', { pairs }).answers;
+    expect(answer.explanations[0]).toMatchObject({
+      words: 'hex of 32 bits, bytes reversed, written in decimal',
+      direction: 'a to b',
+      unexplained: [],
+    });
+    expect(run('translate', { pairs: [] }, { pairs: [{ a: 'zz', b: '1' }] }).answers.map((a) => a.error.code)).toEqual([
+      'pairs-none',
+      'shown-unreadable',
+    ]);
+  });
+
   it('a bad line is answered in its place, and the rest go on', () => {
     const { answers, status } = run(
       'decode',

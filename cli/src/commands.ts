@@ -11,7 +11,9 @@ import {
   parseLayoutLine,
   printLayoutLine,
   problemsOf,
+  settingsOf,
 } from '@rawbits/core/format';
+import { explain } from '@rawbits/core/translate';
 import { z } from 'zod';
 
 export type Command = (input: unknown) => unknown;
@@ -71,6 +73,11 @@ const formatInput = z
   .strictObject({
     layout: z.string().optional(),
     format: formatSchema.partial({ schema: true, id: true, name: true }).optional(),
+    /** A number that the controller adds; only the settings sheet shows it. */
+    offset: z
+      .string()
+      .regex(/^-?\d{1,40}$/)
+      .default('0'),
   })
   .refine((input) => (input.format === undefined) !== (input.layout === undefined), 'Give either "format" or "layout"');
 
@@ -82,7 +89,27 @@ const formatLine: Command = (raw) => {
   const problems = problemsOf(layout);
   const sound = problems.every((problem) => problem.severity !== 'error');
   const masks = sound ? Object.entries(masksOf(layout)).map(([label, mask]) => [label, mask.toBinary()]) : [];
-  return { format, layout: line, problems, masks: Object.fromEntries(masks) };
+  return {
+    format,
+    layout: line,
+    problems,
+    masks: Object.fromEntries(masks),
+    settings: sound ? settingsOf(layout, { offset: BigInt(input.offset) }) : [],
+  };
 };
 
-export const commands: Record<string, Command> = { decode: decodeLine, encode: encodeLine, format: formatLine };
+const translateInput = z.strictObject({
+  pairs: z.array(z.strictObject({ a: z.string().max(4096), b: z.string().max(4096) })),
+});
+
+const translateLine: Command = (raw) => {
+  const { explanations, more, settle } = explain(translateInput.parse(raw).pairs);
+  return { explanations, more, settle: settle ?? null };
+};
+
+export const commands: Record<string, Command> = {
+  decode: decodeLine,
+  encode: encodeLine,
+  format: formatLine,
+  translate: translateLine,
+};

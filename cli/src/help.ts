@@ -9,7 +9,12 @@ export const HELP = `rawbits: card formats from the command line. JSON lines in,
                    or "layout":"26 | 1 even 2-13 | …" in place of "format"
                    -> {"bits":"…","hex":"…","length":26}   (hex right-justified)
   rawbits format   {"layout":"26 | …"} or {"format":{…}}
-                   -> {"format":{…},"layout":"…","problems":[…],"masks":{"number":"0000…","parity@1":"…"}}
+                   -> {"format":{…},"layout":"…","problems":[…],"masks":{"number":"0000…","parity@1":"…"},
+                       "settings":[{"item":"number","setting":"length","value":"16"},…]}
+                   optionally "offset":"100", a number that the controller adds
+  rawbits translate {"pairs":[{"a":"…","b":"…"},…]}, what two devices show for the same cards, in any notation
+                   -> {"explanations":[{"translation":{…},"direction":"a to b","words":…,"unexplained":[]}],
+                       "more":0,"settle":null}, the simplest first
   rawbits --help   this text
 
 Positions count from 1, the first bit sent. Numbers are decimal strings. A line that cannot be answered gives

@@ -5,6 +5,8 @@
  */
 import { fail } from '../failure/index.ts';
 
+export { addInto, flipColumn, Gf2Space, hasColumn, leadingColumn } from './gf2.ts';
+
 export const MAX_BITS = 512;
 export type Justified = 'left' | 'right';
 

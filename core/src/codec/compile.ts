@@ -10,7 +10,7 @@ import { crc, lrc5, xorSum } from '../check/index.ts';
 import { assertSound, type CheckMethod, type Layout, labelOf, positionsOf, type Span } from '../format/index.ts';
 
 /** The exclusive or of the bits that `mask` picks (left-justified words) must be `constant`. */
-interface Equation {
+export interface Equation {
   mask: Uint32Array;
   constant: 0 | 1;
 }
@@ -107,6 +107,15 @@ export function compile(layout: Layout): Compiled {
     moveCode: Int32Array.from(moveCode),
     limbFlips: Int32Array.from(limbFlips),
   };
+}
+
+/** Every equation that a full fit meets, over the bits as they arrive. Decimal digits above 9 are no equation. */
+export function testEquations(layout: Layout): Equation[] {
+  return layout.spans.flatMap((span) => {
+    const at = positionsOf(span.at);
+    if (labelOf(span) === undefined) return equationsOf(span, at, layout);
+    return 'written' in span && span.written === 'char5' ? characterParity(at, layout) : [];
+  });
 }
 
 const ones = (width: number): number => (width === 32 ? -1 : (1 << width) - 1);

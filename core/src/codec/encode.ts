@@ -5,44 +5,60 @@ import { fail } from '../failure/index.ts';
 import { assertSound, fillOrder, type Layout, labelOf, positionsOf, type Span } from '../format/index.ts';
 import { checkValue, ownOrder } from './compile.ts';
 
+interface Plan {
+  labels: string[];
+  at: number[][];
+  covers: (number[] | undefined)[];
+  order: number[];
+}
+
+const plans = new WeakMap<Layout, Plan>();
+
+/** What encoding needs of a layout, worked out once for each layout object. Throws the layout's first error. */
+function planOf(layout: Layout): Plan {
+  let plan = plans.get(layout);
+  if (!plan) {
+    assertSound(layout);
+    plan = {
+      labels: layout.spans.flatMap((span) => labelOf(span) ?? []),
+      at: layout.spans.map((span) => positionsOf(span.at)),
+      covers: layout.spans.map((span) => ('covers' in span ? positionsOf(span.covers) : undefined)),
+      order: fillOrder(layout).order,
+    };
+    plans.set(layout, plan);
+  }
+  return plan;
+}
+
 /**
  * Encodes values (decimal numbers by label) into bits as they arrive. Every value of the layout must be given; bits
  * that no span claims become 0. Throws `value-missing`, `value-unknown`, `value-digits`, `value-range`,
  * `value-facility` (another facility code than the one that belongs to the format), or the layout's first error.
  */
 export function encode(layout: Layout, values: Record<string, string>): Bits {
-  assertSound(layout);
+  const plan = planOf(layout);
   const bits = new Array<number>(layout.bits + 1).fill(0);
   const put = (positions: number[], value: Bits) => {
     positions.forEach((p, i) => {
       bits[p] = value.at(i + 1);
     });
   };
-  const labels = layout.spans.flatMap((span) => labelOf(span) ?? []);
-  checkLabels(layout, labels, values);
-  for (const span of layout.spans) {
+  checkLabels(layout, plan.labels, values);
+  layout.spans.forEach((span, index) => {
     const label = labelOf(span);
-    if (span.role === 'fixed') put(positionsOf(span.at), Bits.fromBinary(span.bits));
-    else if (label !== undefined) put(positionsOf(span.at), valueBits(span, label, values[label]));
-  }
-  for (const index of fillOrder(layout).order) {
+    if (span.role === 'fixed') put(plan.at[index]!, Bits.fromBinary(span.bits));
+    else if (label !== undefined) put(plan.at[index]!, valueBits(span, label, values[label]));
+  });
+  for (const index of plan.order) {
     const span = layout.spans[index]!;
-    const at = positionsOf(span.at);
+    const at = plan.at[index]!;
+    const covers = plan.covers[index]!;
     if (span.role === 'parity') {
-      const ones = positionsOf(span.covers).reduce((sum, p) => sum + bits[p]!, 0);
+      const ones = covers.reduce((sum, p) => sum + bits[p]!, 0);
       bits[at[0]!] = parityBit(ones, span.sense);
     } else if (span.role === 'check') {
-      const covers = positionsOf(span.covers);
-      put(
-        at,
-        Bits.fromBigInt(
-          checkValue(
-            span.method,
-            Bits.build(covers.length, (p) => bits[covers[p - 1]!]!),
-          ),
-          at.length,
-        ),
-      );
+      const covered = Bits.build(covers.length, (p) => bits[covers[p - 1]!]!);
+      put(at, Bits.fromBigInt(checkValue(span.method, covered), at.length));
     }
   }
   return ownOrder(

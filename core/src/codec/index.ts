@@ -1,6 +1,9 @@
 /** Codec: from a read to values and back, under one format; both directions come from the one definition. */
-export { arrivalOf, type Compiled, checkValue, compile, ownOrder } from './compile.ts';
+export { type Advice, type AdviceOptions, adviceOn, shareInWords } from './advice.ts';
+export { type Capacity, capacityOf } from './capacity.ts';
+export { arrivalOf, type Compiled, checkValue, compile, type Equation, ownOrder, testEquations } from './compile.ts';
 export { compiledOf, type Decoded, decode, type Fit } from './decode.ts';
 export { character, encode, greatestOf } from './encode.ts';
 export { Evaluation, evaluate } from './evaluate.ts';
 export { type FitOf, fitsOf } from './fits.ts';
+export { constraintsOf, isImpossible, type Shared, sharedCards, structureOf } from './structure.ts';

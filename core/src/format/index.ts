@@ -1,6 +1,25 @@
-/** Format: what a format is, as data, as a layout line and as JSON; what is wrong with one; its masks. */
+/**
+ * Format: what a format is, as data, as a layout line and as JSON; what is wrong with one; its masks and its settings
+ * sheet; editing it; files of formats.
+ */
 export * from './definition.ts';
+export { paint, remove, replace, resize, toggleCovered } from './edit.ts';
+export {
+  FORMATS_SCHEMA,
+  formatSetJsonSchema,
+  formatSetSchema,
+  type ReadIn,
+  readJson,
+  readLines,
+  readSpanRows,
+  spanRows,
+  structuralId,
+  writeJson,
+  writeLines,
+} from './exchange.ts';
 export { parseLayoutLine, printLayoutLine, printMethod } from './layoutLine.ts';
 export { masksOf } from './masks.ts';
+export { type MaskTexts, maskOf, maskPositions, maskTexts } from './maskText.ts';
 export { assertSound, fillOrder, type Problem, problemsOf } from './problems.ts';
 export { expandRange, normalRange, parseRange, positionsOf, printRange, type Run, rangeOf } from './range.ts';
+export { itemOf, layoutFromSheet, type Setting, type SheetOptions, settingsOf, settingsRows } from './settings.ts';

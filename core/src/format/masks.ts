@@ -1,6 +1,7 @@
 /** Bit masks of a layout: for each value, parity and check, the bits that it takes. Design §4, settings sheets. */
-import { Bits } from '../bits/index.ts';
+import type { Bits } from '../bits/index.ts';
 import { type Layout, labelOf } from './definition.ts';
+import { maskOf } from './maskText.ts';
 import { positionsOf } from './range.ts';
 
 /**
@@ -16,9 +17,4 @@ export function masksOf(layout: Layout): Record<string, Bits> {
       masks[`${span.role}@${span.at}`] = maskOf(positionsOf(span.covers), layout.bits);
   }
   return masks;
-}
-
-function maskOf(positions: number[], bits: number): Bits {
-  const set = new Set(positions);
-  return Bits.build(bits, (p) => set.has(p));
 }

@@ -1,0 +1,189 @@
+/**
+ * A dry run: what a change would do to every card on file and every read kept, before it is saved. Each is put before
+ * and after at every place concerned and sorted by what becomes of it. Memory does not grow with the reads: counts and
+ * a fixed number of examples are all that is kept.
+ */
+import { type ControllerImage, type Decision, decide, STEPS } from '../access/index.ts';
+import type { Bits } from '../bits/index.ts';
+import { OPENED, Side, sameValues } from './side.ts';
+
+/** From the mildest to the gravest: a thing that differs at several places counts as the gravest of them. */
+export const OUTCOMES = ['same', 'decoded differently', 'newly accepted', 'newly refused'] as const;
+export type Outcome = (typeof OUTCOMES)[number];
+export type Counts = Record<Outcome, number>;
+
+/** A controller, or the site as a whole, before and after the change. */
+export interface Place {
+  id: string;
+  name: string;
+  before: ControllerImage;
+  after: ControllerImage;
+}
+
+export interface Verdict {
+  opened: boolean;
+  reason: string;
+  format?: string;
+  values: Record<string, string>;
+}
+
+/** One card or read that the change touches, with old and new side by side. */
+export interface Example {
+  id: string;
+  name: string;
+  bits: string;
+  outcome: Exclude<Outcome, 'same'>;
+  place: string;
+  before: Verdict;
+  after: Verdict;
+}
+
+export interface DryRunResult {
+  reads: Counts;
+  cards: Counts;
+  /** Cards on file whose bits cannot be worked out from their format. */
+  unknownCards: number;
+  places: { id: string; name: string; reads: Counts; cards: Counts }[];
+  readExamples: Example[];
+  cardExamples: Example[];
+}
+
+export interface DryRunOptions {
+  /** The instant at which cards are valid or not, in milliseconds since 1970. */
+  atMs: number;
+  /** How many examples of each outcome to keep, of cards and of reads. */
+  examples?: number;
+}
+
+const none = (): Counts => ({ same: 0, 'decoded differently': 0, 'newly accepted': 0, 'newly refused': 0 });
+
+interface Prepared {
+  place: Place;
+  before: Side;
+  after: Side;
+  cardsDiffer: boolean;
+  /** By length: whether the two sides can differ at all. */
+  differs: Map<number, boolean>;
+  reads: Counts;
+  cards: Counts;
+}
+
+export class DryRun {
+  private readonly prepared: Prepared[];
+  private readonly reads = none();
+  private readonly cards = none();
+  private unknownCards = 0;
+  private readonly readExamples: Example[] = [];
+  private readonly cardExamples: Example[] = [];
+  private readonly kept = new Map<string, number>();
+  private readonly atMs: number;
+  private readonly most: number;
+
+  constructor(places: readonly Place[], { atMs, examples = 200 }: DryRunOptions) {
+    this.atMs = atMs;
+    this.most = examples;
+    this.prepared = places.map((place) => ({
+      place,
+      before: new Side(place.before, atMs),
+      after: new Side(place.after, atMs),
+      cardsDiffer:
+        place.before.credentials !== place.after.credentials ||
+        place.before.comparesFacility !== place.after.comparesFacility,
+      differs: new Map(),
+      reads: none(),
+      cards: none(),
+    }));
+  }
+
+  /** Works one read through, as it arrived. Gives its outcome over all places. */
+  read(id: string, bits: Bits): Outcome {
+    return this.work(bits, 'reads', id, '');
+  }
+
+  /**
+   * Works one card on file through, by the bits that it delivers today; undefined bits are counted apart. The card is
+   * the same before and after: it is what is on file about it, and how it is read, that changes.
+   */
+  card(id: string, name: string, bits: Bits | undefined): Outcome | undefined {
+    if (bits) return this.work(bits, 'cards', id, name);
+    this.unknownCards++;
+    return undefined;
+  }
+
+  private work(bits: Bits, kind: 'reads' | 'cards', id: string, name: string): Outcome {
+    let gravest = 0;
+    for (const prepared of this.prepared) {
+      const outcome = this.at(prepared, bits);
+      prepared[kind][OUTCOMES[outcome]!]++;
+      if (outcome > 0) this.keep(kind, id, name, bits, OUTCOMES[outcome] as Example['outcome'], prepared.place);
+      if (outcome > gravest) gravest = outcome;
+    }
+    const outcome = OUTCOMES[gravest]!;
+    this[kind][outcome]++;
+    return outcome;
+  }
+
+  /** The index in OUTCOMES of what becomes of a read at one place. */
+  private at(prepared: Prepared, bits: Bits): number {
+    let differs = prepared.differs.get(bits.length);
+    if (differs === undefined) {
+      differs =
+        prepared.cardsDiffer ||
+        prepared.before.formatsOfLength(bits.length) !== prepared.after.formatsOfLength(bits.length);
+      prepared.differs.set(bits.length, differs);
+    }
+    if (!differs) return 0;
+    const { before, after } = prepared;
+    before.decide(bits.words, bits.length);
+    after.decide(bits.words, bits.length);
+    if ((before.step === OPENED) !== (after.step === OPENED)) return before.step === OPENED ? 3 : 2;
+    return sameValues(before, after) ? 0 : 1;
+  }
+
+  private keep(
+    kind: 'reads' | 'cards',
+    id: string,
+    name: string,
+    bits: Bits,
+    outcome: Example['outcome'],
+    place: Place,
+  ): void {
+    const key = `${kind} ${outcome}`;
+    const count = this.kept.get(key) ?? 0;
+    if (count >= this.most) return;
+    this.kept.set(key, count + 1);
+    const verdict = (image: ControllerImage) => verdictOf(decide(image, bits, this.atMs));
+    const list = kind === 'reads' ? this.readExamples : this.cardExamples;
+    list.push({
+      id,
+      name,
+      bits: bits.toBinary(),
+      outcome,
+      place: place.name,
+      before: verdict(place.before),
+      after: verdict(place.after),
+    });
+  }
+
+  result(): DryRunResult {
+    return {
+      reads: { ...this.reads },
+      cards: { ...this.cards },
+      unknownCards: this.unknownCards,
+      places: this.prepared.map(({ place, reads, cards }) => ({ id: place.id, name: place.name, reads, cards })),
+      readExamples: this.readExamples,
+      cardExamples: this.cardExamples,
+    };
+  }
+}
+
+/** A decision in the words of an example. A part fit's values are no values: something in it is wrong. */
+function verdictOf({ outcome, reason, formatId, values, stoppedAt }: Decision): Verdict {
+  const decodes = stoppedAt === undefined || STEPS.indexOf(stoppedAt) > STEPS.indexOf('checks');
+  return {
+    opened: outcome === 'opened',
+    reason,
+    ...(decodes && formatId && { format: formatId }),
+    values: decodes ? (values ?? {}) : {},
+  };
+}

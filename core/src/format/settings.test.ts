@@ -1,0 +1,110 @@
+import BitSet from 'bitset';
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { anyLayout } from '../../testing/anyLayout.ts';
+import { failureOf } from '../failure/index.ts';
+import {
+  layoutFromSheet,
+  maskPositions,
+  masksOf,
+  maskTexts,
+  parseLayoutLine,
+  positionsOf,
+  printLayoutLine,
+  settingsOf,
+  settingsRows,
+} from './index.ts';
+
+const OPEN_26 = parseLayoutLine('26 | 1 even 2-13 | 2-9 facility | 10-25 number | 26 odd 14-25');
+const asked = (item: string, setting: string) =>
+  settingsOf(OPEN_26).find((s) => s.item === item && s.setting === setting)?.value;
+
+describe('the settings sheet', () => {
+  // DOMAIN §2, common practice: how set-up asks for a format; the mask of number 10-25 is the one given there.
+  it.each([
+    ['number', 'start, from the first bit, counted from 1', '10'],
+    ['number', 'start, from the first bit, counted from 0', '9'],
+    ['number', 'start, from the last bit, counted from 1', '2'],
+    ['number', 'start, from the last bit, counted from 0', '1'],
+    ['number', 'length', '16'],
+    ['number', 'mask, binary', '00000000011111111111111110'],
+    ['number', 'mask, hex right-justified', '001FFFE'],
+    ['facility', 'position list', '2,3,4,5,6,7,8,9'],
+    ['parity 1', 'side', 'leading'],
+    ['parity 26', 'covered bits, binary', '00000000000001111111111110'],
+    ['format', 'even parity bits', '1'],
+    ['format', 'facility code', 'in the bits'],
+    ['format', 'whole string as one number: mask, hex', '3FFFFFF'],
+  ])('%s: %s is %s', (item, setting, value) => {
+    expect(asked(item, setting)).toBe(value);
+  });
+
+  it('line, sheet and line go round without loss, for random layouts up to 512 bits', () => {
+    fc.assert(
+      fc.property(anyLayout, (layout) => {
+        expect(printLayoutLine(layoutFromSheet(settingsRows(settingsOf(layout))))).toBe(printLayoutLine(layout));
+      }),
+    );
+  });
+
+  it('masks agree with a bit set of the registry, and give rising spans back', () => {
+    fc.assert(
+      fc.property(anyLayout, (layout) => {
+        for (const [label, mask] of Object.entries(masksOf(layout))) {
+          const span = layout.spans.find((s) => (s.role === 'value' ? s.label : s.role) === label);
+          const wanted = new BitSet();
+          const at = span?.at ?? (layout.spans.find((s) => `${s.role}@${s.at}` === label) as { covers: string }).covers;
+          for (const p of positionsOf(at)) wanted.set(layout.bits - p, 1);
+          expect(mask.toBigInt().toString(16)).toBe(wanted.toString(16).toLowerCase());
+          const rising = [...positionsOf(at)].sort((a, b) => a - b);
+          for (const text of [maskTexts(mask).binary, `0x${maskTexts(mask).hexRight}`])
+            expect(maskPositions(text, layout.bits)).toEqual(rising);
+          expect(maskPositions(maskTexts(mask).hexLeft, layout.bits, 'left')).toEqual(rising);
+        }
+      }),
+      { numRuns: 50 },
+    );
+  });
+
+  it('a sheet typed back, start and length or masks, makes the format', () => {
+    const typed = [
+      ['bits 26'],
+      ['facility mask 1FE0000'],
+      ['number start 9 length 16'],
+      ['even 1 covers 2-13'],
+      ['odd 26 covers 14-25'],
+    ];
+    expect(printLayoutLine(layoutFromSheet(typed, 0))).toBe(
+      '26 | 2-9 facility | 10-25 number | 1 even 2-13 | 26 odd 14-25',
+    );
+    expect(() => layoutFromSheet([['bits 26'], ['colour blue']])).toThrow('"colour blue" is no setting.');
+    expect(failureOf(catching(() => layoutFromSheet([['number start 1 length 4']]))).code).toBe('sheet-bits');
+  });
+
+  it('an offset, and a facility code that no bit carries', () => {
+    const settings = settingsOf(parseLayoutLine('56r | 1-56 number | facility = 4100'), { offset: -7n });
+    expect(settings.find((s) => s.setting === 'offset added to the number')?.value).toBe('-7');
+    expect(settings.find((s) => s.setting === 'facility code')).toMatchObject({ value: '4100' });
+    expect(settings.find((s) => s.setting === 'bytes arrive reversed')?.value).toBe('yes');
+  });
+});
+
+describe('masks that are none', () => {
+  it.each([
+    ['', 'mask-empty'],
+    ['0', 'mask-empty'],
+    ['1FEG', 'mask-digits'],
+    ['4000000', 'hex-overflow'],
+    ['01111111', 'mask-length'],
+  ])('%j is refused as %s', (text, code) => {
+    expect(failureOf(catching(() => maskPositions(text, 26))).code).toBe(code);
+  });
+});
+
+function catching(work: () => unknown): unknown {
+  try {
+    return work();
+  } catch (error) {
+    return error;
+  }
+}

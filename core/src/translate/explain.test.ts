@@ -1,0 +1,127 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { explain, translate, translationInWords, translationSchema } from './index.ts';
+
+// 4-byte UIDs made up; each way of showing them is common practice, DOMAIN §1 and §2.
+const UIDS = [0x04a23b1c, 0x1d2c4f90, 0xa1b2c3d4];
+const hex = (n: number) => n.toString(16).toUpperCase().padStart(8, '0');
+const reversed = (n: number) => hex(n).match(/../g)!.reverse().join('');
+const joined = (n: number) => String(((n >>> 16) & 255) * 100000 + (n & 0xffff));
+const pair = (n: number) => `${String((n >>> 16) & 255).padStart(3, '0')},${String(n & 0xffff).padStart(5, '0')}`;
+
+const first = (pairs: { a: string; b: string }[]) => explain(pairs).explanations[0]!;
+
+describe('what leads from one output to the other', () => {
+  it.each([
+    [
+      'bytes reversed',
+      hex,
+      (n: number) => String(Number.parseInt(reversed(n), 16)),
+      'hex of 32 bits, bytes reversed, written in decimal',
+    ],
+    [
+      'the top byte dropped',
+      hex,
+      (n: number) => String(n & 0xffffff),
+      'hex of 32 bits, top byte dropped, written in decimal',
+    ],
+    [
+      'fff,nnnnn',
+      (n: number) => String(n).padStart(10, '0'),
+      pair,
+      'decimal of 32 bits, top byte dropped, written in facility,number',
+    ],
+    [
+      'joined in one decimal',
+      hex,
+      joined,
+      'hex of 32 bits, top byte dropped, facility code and 16-bit number joined in one decimal, written in decimal',
+    ],
+    ['inverted', hex, (n: number) => hex(~n >>> 0), 'hex of 32 bits, inverted, written in hex'],
+    [
+      'nibbles swapped',
+      hex,
+      (n: number) => hex(n).replace(/(.)(.)/g, '$2$1'),
+      'hex of 32 bits, nibbles swapped, written in hex',
+    ],
+    [
+      'parity stripped',
+      (n: number) => `1${n.toString(2).padStart(32, '0')}0`,
+      hex,
+      'binary of 34 bits, first and last bit (parity) stripped, written in hex',
+    ],
+    [
+      'a constant added',
+      (n: number) => String(n),
+      (n: number) => String(n + 5000),
+      'decimal of 32 bits, 5000 added, written in decimal',
+    ],
+  ])('%s', (_, a, b, words) => {
+    const found = first(UIDS.map((n) => ({ a: a(n), b: b(n) })));
+    expect([found.words, found.direction, found.explains]).toEqual([words, 'a to b', 3]);
+  });
+
+  it('goes the other way where the first device shows less', () => {
+    expect(first(UIDS.map((n) => ({ a: String(n & 0xffffff), b: hex(n) })))).toMatchObject({ direction: 'b to a' });
+  });
+
+  it('an outlier does not reject a good explanation, and is named', () => {
+    const pairs = [...UIDS, 0x11223344, 0x55667788].map((n) => ({ a: hex(n), b: reversed(n) }));
+    pairs[3]!.b = '12345678';
+    expect(first(pairs)).toMatchObject({ words: 'hex of 32 bits, bytes reversed, written in hex', unexplained: [4] });
+  });
+
+  it('says which pair would settle what one palindrome leaves open', () => {
+    const { explanations, settle } = explain([
+      { a: '12344321', b: '12344321' },
+      { a: '00000000', b: '00000000' },
+    ]);
+    expect(explanations.length).toBeGreaterThan(1);
+    expect(explanations[0]!.steps).toBe(0);
+    expect(settle!.of).toBe('a');
+    expect(new Set(settle!.gives).size).toBeGreaterThan(1);
+  });
+
+  it('finds nothing between numbers that have nothing to do with each other', () => {
+    expect(explain(UIDS.map((n, i) => ({ a: hex(n), b: String(98765431 + i * 7777) }))).explanations).toEqual([]);
+  });
+
+  it('an explanation, kept and applied, gives what the pairs say, for random cards', () => {
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(fc.integer({ min: 0x1000000, max: 0xffffffff }), { minLength: 3, maxLength: 6 }),
+        (uids) => {
+          const pairs = uids.map((n) => ({ a: hex(n), b: joined(Number.parseInt(reversed(n), 16)) }));
+          const { translation, direction } = first(pairs);
+          expect(direction).toBe('a to b');
+          expect(translationSchema.parse(JSON.parse(JSON.stringify(translation)))).toEqual(translation);
+          for (const { a, b } of pairs)
+            expect(translate(translation, a).text.replace(/^0+/, '')).toBe(b.replace(/^0+/, ''));
+        },
+      ),
+      { numRuns: 30 },
+    );
+  });
+
+  it.each([
+    [[], 'pairs-none', undefined],
+    [[{ a: '12', b: '' }], 'shown-empty', 'b'],
+    [[{ a: 'xyz!', b: '1' }], 'shown-unreadable', 'a'],
+  ])('%j is refused as %s', (pairs, code, field) => {
+    let failure: { code?: string; where?: { field?: string } } = {};
+    try {
+      explain(pairs);
+    } catch (error) {
+      failure = error as typeof failure;
+    }
+    expect([failure.code, failure.where?.field]).toEqual([code, field]);
+  });
+
+  it('a text of another notation or width is refused when it is applied', () => {
+    const { translation } = first(UIDS.map((n) => ({ a: hex(n), b: reversed(n) })));
+    expect(translationInWords(translation)).toBe('hex of 32 bits, bytes reversed, written in hex');
+    expect(() => translate(translation, '12,34')).toThrow('is not hex');
+    expect(() => translate(translation, '1122334455')).toThrow('more than the 32 bits');
+    expect(translate(translation, 'A2 3B 1C 04').bits!.toHex()).toBe('041C3BA2');
+  });
+});

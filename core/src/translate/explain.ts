@@ -1,0 +1,317 @@
+/**
+ * Explain: two devices disagree about the same cards; from pairs of their outputs, what leads from one to the other.
+ * Every combination of notation, order, inversion, cut, joining and added constant is tried; those that explain all
+ * pairs but a few are kept, the simplest first, each with the pairs that it leaves unexplained.
+ */
+import { fail, RawBitsError } from '../failure/index.ts';
+import { bitLength, type Shown, type ShownAs, showAs, shownIn } from './shown.ts';
+import {
+  inOrder,
+  ORDERS,
+  TRANSLATION_SCHEMA,
+  type Translation,
+  translateValue,
+  translationInWords,
+} from './translation.ts';
+
+export interface Pair {
+  a: string;
+  b: string;
+}
+
+export interface Explanation {
+  translation: Translation;
+  /** Which output is worked out from which. */
+  direction: 'a to b' | 'b to a';
+  words: string;
+  /** How much it assumes: 0 for nothing but the notation. */
+  steps: number;
+  explains: number;
+  /** Rows of the pairs (1-based) that it does not explain. */
+  unexplained: number[];
+}
+
+export interface Settling {
+  /** An output of the first device (`a`, or `b` where that is where the explanations begin) that parts them. */
+  output: string;
+  of: 'a' | 'b';
+  /** What each explanation then gives, in their order; null where it gives nothing. */
+  gives: (string | null)[];
+}
+
+export interface Explained {
+  explanations: Explanation[];
+  /** More than those listed. */
+  more: number;
+  /** Undefined when no single output was found that parts what is left. */
+  settle?: Settling;
+}
+
+/** At most this many explanations are listed, and this many pairs are used. */
+const MOST = 12;
+export const MOST_PAIRS = 1000;
+const DECIMAL_WIDTHS = [24, 26, 32, 34, 37, 40, 48, 56, 64];
+
+/** Throws `pairs-none`, `pairs-many`, or a text's own failure with its row and field. */
+export function explain(pairs: readonly Pair[]): Explained {
+  if (pairs.length === 0)
+    fail('pairs-none', 'There are no pairs.', { row: 1 }, 'Read one card at both devices and enter both outputs.');
+  if (pairs.length > MOST_PAIRS) fail('pairs-many', `${pairs.length} pairs are too many; at most ${MOST_PAIRS}.`);
+  const sides = pairs.map((pair, i) => ({ a: shown(pair.a, i + 1, 'a'), b: shown(pair.b, i + 1, 'b') }));
+  const forward = search(sides.map(({ a, b }) => ({ from: a, to: b })));
+  const backward = search(sides.map(({ a, b }) => ({ from: b, to: a })));
+  const all = [
+    ...forward.map((found) => ({ ...found, direction: 'a to b' as const })),
+    ...backward.map((found) => ({ ...found, direction: 'b to a' as const })),
+  ].sort(
+    (x, y) => x.unexplained.length - y.unexplained.length || x.steps - y.steps || directionRank(x) - directionRank(y),
+  );
+  // One direction is enough where it works; the other is shown only when it explains more or with less.
+  const best = all[0];
+  const kept = best
+    ? distinct(
+        all.filter((e) => e.direction === best.direction),
+        pairs,
+      )
+    : [];
+  const explanations = kept.slice(0, MOST);
+  return { explanations, more: kept.length - explanations.length, settle: settling(explanations, pairs) };
+}
+
+/** Explanations that give the same for every output near those seen are one: the simplest of them stays. */
+function distinct(explanations: readonly Explanation[], pairs: readonly Pair[]): Explanation[] {
+  const seen = new Set<string>();
+  return explanations.filter(({ translation, direction }) => {
+    const probes = [...candidates([{ translation, direction }], pairs, direction === 'a to b' ? 'a' : 'b', 32)];
+    const gives = probes.map(({ value }) => translateValue(translation, value)?.toString() ?? '-');
+    const key = `${translation.from} ${translation.to} ${gives.join(' ')}`;
+    if (seen.has(key)) return false;
+    seen.add(key);
+    return true;
+  });
+}
+
+const directionRank = (e: Explanation): number => (e.direction === 'a to b' ? 0 : 1);
+
+function shown(text: string, row: number, field: 'a' | 'b'): Map<ShownAs, Shown> {
+  try {
+    return shownIn(text);
+  } catch (error) {
+    if (!(error instanceof RawBitsError)) throw error;
+    throw new RawBitsError({ ...error.toFailure(), where: { ...error.where, row, field } });
+  }
+}
+
+type Sides = { from: Map<ShownAs, Shown>; to: Map<ShownAs, Shown> }[];
+type Found = Omit<Explanation, 'direction'>;
+
+function search(sides: Sides): Found[] {
+  const allowed = sides.length >= 4 ? Math.floor(sides.length / 4) : 0;
+  const found = new Map<string, Found>();
+  const notations = (side: 'from' | 'to') => {
+    const counts = new Map<ShownAs, number>();
+    for (const pair of sides) for (const as of pair[side].keys()) counts.set(as, (counts.get(as) ?? 0) + 1);
+    return [...counts].filter(([, count]) => count >= sides.length - allowed).map(([as]) => as);
+  };
+  for (const from of notations('from')) {
+    for (const bits of widthsOf(sides, from)) {
+      for (const invert of [false, true]) {
+        for (const order of ORDERS) {
+          const base = { schema: TRANSLATION_SCHEMA, from, bits, invert, order } as const;
+          const inputs = sides.map((pair) => pair.from.get(from)?.value);
+          const turned = inputs.map((value) => {
+            if (value === undefined || bitLength(value) > bits) return undefined;
+            return inOrder(invert ? value ^ ((1n << BigInt(bits)) - 1n) : value, bits, order);
+          });
+          if (turned.every((t) => t === undefined)) continue;
+          for (const to of notations('to')) {
+            const targets = sides.map((pair) => pair.to.get(to)?.value);
+            const width = widestDigits(sides, to);
+            for (const rest of cuts(turned, targets, bits, allowed, to, width)) {
+              const translation: Translation = { ...base, to, ...rest };
+              const unexplained = inputs.flatMap((value, i) =>
+                value !== undefined && translateValue(translation, value) === targets[i] ? [] : [i + 1],
+              );
+              if (unexplained.length > allowed) continue;
+              keep(found, translation, unexplained, sides.length);
+            }
+          }
+        }
+      }
+    }
+  }
+  return [...found.values()].sort((a, b) => a.unexplained.length - b.unexplained.length || a.steps - b.steps);
+}
+
+function keep(found: Map<string, Found>, translation: Translation, unexplained: number[], count: number): void {
+  // Orders that come to the same for these widths are one explanation, under its plainest name.
+  const key = JSON.stringify(translation);
+  if (found.has(key)) return;
+  found.set(key, {
+    translation,
+    words: translationInWords(translation),
+    steps: stepsOf(translation),
+    explains: count - unexplained.length,
+    unexplained,
+  });
+}
+
+/** How much a translation assumes beyond the notation. */
+function stepsOf({ bits, invert, order, drop, keep, write, add, from }: Translation): number {
+  const top = bits - drop - keep;
+  const cut = (count: number) => (count === 0 ? 0 : count % 8 === 0 ? 1 : 2);
+  const cuts = drop === 1 && top === 1 ? 1 : cut(top) + cut(drop);
+  const plainWidth = from !== 'decimal' || [24, 32, 40, 56, 64].includes(bits) ? 0 : 0.5;
+  return (
+    (invert ? 1.5 : 0) +
+    (order === 'as it is' ? 0 : order === 'bytes reversed' || order === 'bits reversed' ? 1 : 1.5) +
+    cuts +
+    (write.as === 'number' ? 0 : 1) +
+    (add === '0' ? 0 : 2) +
+    plainWidth
+  );
+}
+
+/** The widths at which an output in this notation is tried. */
+function widthsOf(sides: Sides, from: ShownAs): number[] {
+  const all = sides.flatMap((pair) => pair.from.get(from) ?? []);
+  const needed = Math.max(...all.map(({ value }) => bitLength(value)));
+  const told = all.flatMap(({ bits }) => bits ?? []);
+  if (told.length > 0) {
+    // Most outputs have one width; the longest counts where hex lost its leading zeros.
+    const longest = Math.max(...told);
+    const whole = Math.ceil(longest / 8) * 8;
+    return from === 'hex' ? [...new Set([longest, whole])] : [longest];
+  }
+  return [...new Set([...DECIMAL_WIDTHS.filter((w) => w >= needed), needed])].filter((w) => w >= needed).slice(0, 6);
+}
+
+/** How many digits the other device shows at most; undefined where that tells nothing. */
+function widestDigits(sides: Sides, to: ShownAs): number | undefined {
+  if (to !== 'decimal') return undefined;
+  return Math.max(...sides.flatMap((pair) => pair.to.get(to)?.value.toString().length ?? []));
+}
+
+type Cut = Pick<Translation, 'drop' | 'keep' | 'write' | 'add'>;
+
+/** Every cut, and way of writing what is cut out, that explains enough of the pairs. */
+function* cuts(
+  turned: (bigint | undefined)[],
+  targets: (bigint | undefined)[],
+  bits: number,
+  allowed: number,
+  to: ShownAs,
+  digits: number | undefined,
+): Iterable<Cut> {
+  const number = { write: { as: 'number' }, add: '0' } as const;
+  for (let drop = 0; drop < bits; drop++) {
+    const shifted = turned.map((value) => (value === undefined ? undefined : value >> BigInt(drop)));
+    for (const keep of widthsThatFit(shifted, targets, bits - drop, allowed)) yield { drop, keep, ...number };
+    if (to === 'decimal') {
+      const joined = targets.map((value) => (value !== undefined && value % 100_000n < 65_536n ? value : undefined));
+      if (!joined.some((value) => value !== undefined && value >= 100_000n)) joined.fill(undefined);
+      if (joined.filter((v) => v === undefined).length <= allowed) {
+        const pairs = joined.map((value) =>
+          value === undefined ? undefined : ((value / 100_000n) << 16n) | (value % 100_000n),
+        );
+        for (const keep of widthsThatFit(shifted, pairs, bits - drop, allowed))
+          if (keep > 16) yield { drop, keep, write: { as: 'facility and number joined' }, add: '0' };
+      }
+    }
+    for (const keep of new Set([bits - drop, 16, 24, 32])) {
+      if (keep > bits - drop) continue;
+      const add = constantBetween(shifted, targets, keep, allowed);
+      if (add !== undefined) yield { drop, keep, write: { as: 'number' }, add: add.toString() };
+    }
+  }
+  if (digits !== undefined && digits >= 4)
+    yield { drop: 0, keep: bits, write: { as: 'last digits', digits }, add: '0' };
+}
+
+/**
+ * How many of the last bits of each shifted value are its target. Zeros before a number may belong to it or not, so a
+ * whole range of widths may do: of those, all that is left, whole bytes, and the least and the greatest.
+ */
+function widthsThatFit(
+  shifted: (bigint | undefined)[],
+  targets: (bigint | undefined)[],
+  most: number,
+  allowed: number,
+): number[] {
+  const ranges = shifted.flatMap((value, i): [number, number][] => {
+    const target = targets[i];
+    if (value === undefined || target === undefined) return [];
+    const low = bitLength(target);
+    const differs = value ^ target;
+    let high = most;
+    if (differs !== 0n) {
+      if ((differs & ((1n << BigInt(low)) - 1n)) !== 0n) return [];
+      high = bitLength(differs & -differs) - 1;
+    }
+    return low <= high ? [[low, Math.min(high, most)]] : [];
+  });
+  if (ranges.length < shifted.length - allowed || ranges.length === 0) return [];
+  const explainsEnough = (width: number) =>
+    ranges.filter(([low, high]) => width >= low && width <= high).length >= shifted.length - allowed;
+  const ends = ranges.flat();
+  const candidates = new Set([most, ...ends, ...[8, 16, 24, 32, 40, 48, 56, 64]]);
+  const good = [...candidates].filter((width) => width <= most && explainsEnough(width)).sort((a, b) => a - b);
+  const plain = good.filter((width) => width === most || width % 8 === 0);
+  return plain.length > 0 ? plain : good.length > 0 ? [...new Set([good[0]!, good.at(-1)!])] : [];
+}
+
+/** The one constant that most pairs differ by; it takes three pairs to believe one. */
+function constantBetween(
+  shifted: (bigint | undefined)[],
+  targets: (bigint | undefined)[],
+  keep: number,
+  allowed: number,
+): bigint | undefined {
+  const counts = new Map<bigint, number>();
+  const mask = (1n << BigInt(keep)) - 1n;
+  shifted.forEach((value, i) => {
+    const target = targets[i];
+    if (value === undefined || target === undefined) return;
+    const difference = target - (value & mask);
+    counts.set(difference, (counts.get(difference) ?? 0) + 1);
+  });
+  const [best] = [...counts].sort((a, b) => b[1] - a[1]);
+  return best && best[0] !== 0n && best[1] >= 3 && best[1] >= shifted.length - allowed ? best[0] : undefined;
+}
+
+/** An output of the first device for which the explanations left would give different answers. */
+function settling(explanations: readonly Explanation[], pairs: readonly Pair[]): Settling | undefined {
+  const best = explanations.filter((e) => e.unexplained.length === explanations[0]!.unexplained.length);
+  if (best.length < 2) return undefined;
+  const of = best[0]!.direction === 'a to b' ? 'a' : 'b';
+  let choice: { output: string; gives: (string | null)[]; parted: number } | undefined;
+  const from = best[0]!.translation.from;
+  for (const { value, bits } of candidates(best, pairs, of)) {
+    const gives = best.map(({ translation }) => {
+      const other = translation.from === from ? value : shownIn(showAs(from, value, bits)).get(translation.from)?.value;
+      const result = other === undefined ? undefined : translateValue(translation, other);
+      return result === undefined ? null : showAs(translation.to, result, translation.keep);
+    });
+    const parted = new Set(gives).size;
+    if (parted > (choice?.parted ?? 1)) choice = { output: showAs(from, value, bits), gives, parted };
+    if (parted === best.length) break;
+  }
+  return choice && { output: choice.output, of, gives: choice.gives };
+}
+
+/** Outputs seen, and one bit away from those seen: a card like it is likely to exist. */
+function* candidates(
+  best: readonly Pick<Explanation, 'translation' | 'direction'>[],
+  pairs: readonly Pair[],
+  of: 'a' | 'b',
+  most = 512,
+): Iterable<{ value: bigint; bits: number }> {
+  const { from, bits } = best[0]!.translation;
+  const shown = pairs.slice(0, 4).flatMap((pair) => shownIn(pair[of]).get(from) ?? []);
+  const needed = Math.max(1, ...shown.map(({ value }) => bitLength(value)));
+  for (const { value, bits: told } of shown) {
+    const width = Math.min(told ?? Math.max(needed, Math.min(bits, most)), Math.max(most, needed));
+    yield { value, bits: told ?? width };
+    for (let k = 0; k < width; k++) yield { value: value ^ (1n << BigInt(k)), bits: told ?? width };
+  }
+}
