@@ -4,14 +4,9 @@
  */
 import { z } from 'zod';
 import { cardStateSchema, STEPS } from '../access/index.ts';
-import { formatSchema } from '../format/index.ts';
+import { bitsSchema, decimal, idSchema, instant, name, notes } from './parts.ts';
 
-export const idSchema = z.string().min(1).max(40);
-const instant = z.iso.datetime();
-const name = z.string().trim().min(1).max(120);
-const notes = z.string().trim().max(2000);
-const decimal = (digits: number) => z.string().regex(new RegExp(`^\\d{1,${digits}}$`), 'Write digits only.');
-export const bitsSchema = z.string().regex(/^[01]{1,512}$/, 'Give 1 to 512 binary digits.');
+export { bitsSchema, idSchema } from './parts.ts';
 
 export const failureSchema = z.object({
   error: z.object({
@@ -86,41 +81,8 @@ export const setupSchema = z.strictObject({
 });
 export const newSiteSchema = z.strictObject({ name, shortName: name.max(24) });
 
-// Formats
-
-export const libraryFormatSchema = z.object({
-  format: formatSchema,
-  version: z.number().int(),
-  layout: z.string(),
-  createdAt: instant,
-  createdBy: z.string(),
-  reason: z.string(),
-});
-export type LibraryFormat = z.infer<typeof libraryFormatSchema>;
-export const siteFormatSchema = libraryFormatSchema.extend({ adopted: z.boolean() });
-export type SiteFormat = z.infer<typeof siteFormatSchema>;
-export const newFormatSchema = z.strictObject({
-  id: formatSchema.shape.id,
-  name,
-  layout: z.string().max(20_000),
-  notes: notes.optional(),
-  source: z.string().trim().max(400).optional(),
-});
-
-export const facilityCodeSchema = z.object({
-  id: idSchema,
-  formatId: idSchema.nullable(),
-  code: decimal(40),
-  name,
-  notes: z.string(),
-});
-export type FacilityCode = z.infer<typeof facilityCodeSchema>;
-export const newFacilityCodeSchema = z.strictObject({
-  formatId: idSchema.nullable().default(null),
-  code: decimal(40),
-  name,
-  notes: notes.default(''),
-});
+export * from './dryRuns.ts';
+export * from './formats.ts';
 
 // Reads
 

@@ -9,7 +9,7 @@ import { z } from 'zod';
 import { isDuplicate, newId, type Queryable, tables } from '../database/index.ts';
 import { siteImages } from '../doors/images.ts';
 import { adoptedFormats } from '../formats/library.ts';
-import { type App, route } from '../http/app.ts';
+import { route } from '../http/app.ts';
 import { conflict, HttpProblem, invalid, notFound } from '../http/problem.ts';
 import { change } from '../trail/change.ts';
 
@@ -32,23 +32,15 @@ async function loadedIn(db: Queryable, siteId: string): Promise<(card: CardRow) 
   };
 }
 
-function bitsOf(format: Format | undefined, card: CardRow): string | null {
-  if (!format) return null;
+/** The bits of a card with this facility code and number; null where the format has more values than these. */
+function bitsOf(format: Format, { facility, number }: { facility: string; number: string }): string | null {
   const labels = format.spans.flatMap((span) => labelOf(span) ?? []);
   if (labels.some((label) => label !== 'facility' && label !== 'number')) return null;
-  try {
-    return encode(format, {
-      number: card.number,
-      ...(labels.includes('facility') && { facility: card.facility }),
-    }).toBinary();
-  } catch {
-    return null;
-  }
+  return encode(format, { number, ...(labels.includes('facility') && { facility }) }).toBinary();
 }
 
-async function describer(app: App, db: Queryable, siteId: string): Promise<(row: Row) => Card> {
+async function describer(db: Queryable, siteId: string): Promise<(row: Row) => Card> {
   const loaded = await loadedIn(db, siteId);
-  const formats = new Map((await adoptedFormats(app.db, siteId)).map((f) => [f.format.id, f.format]));
   return ({ card, holder }) => ({
     id: card.id,
     formatId: card.formatId,
@@ -61,7 +53,7 @@ async function describer(app: App, db: Queryable, siteId: string): Promise<(row:
     validTo: card.validTo?.toISOString() ?? null,
     notes: card.notes,
     revision: card.revision,
-    bits: bitsOf(formats.get(card.formatId), card),
+    bits: card.bits,
     loaded: loaded(card),
   });
 }
@@ -97,7 +89,7 @@ const list = route({
       )
       .orderBy(desc(tables.cards.createdAt), asc(tables.cards.id))
       .limit(query.limit);
-    return rows.map(await describer(app, app.db, site));
+    return rows.map(await describer(app.db, site));
   },
 });
 
@@ -175,6 +167,7 @@ const add = route({
           siteId: site,
           formatId: body.formatId,
           ...canonical,
+          bits: bitsOf(format, canonical),
           printed: body.printed,
           state: body.state,
           holderId: body.holderId,
@@ -187,7 +180,7 @@ const add = route({
         record.trail({ action: body.holderId ? 'card issued' : 'card entered', subject: nameOf(canonical), after });
         record.announce('cards');
         const [row] = await selection(tx).where(eq(tables.cards.id, id));
-        return (await describer(app, tx, site))(row!);
+        return (await describer(tx, site))(row!);
       });
     } catch (error) {
       if (!isDuplicate(error)) throw error;
@@ -243,7 +236,7 @@ const update = route({
       });
       record.announce('cards');
       const [row] = await selection(tx).where(own);
-      return (await describer(app, tx, site))(row!);
+      return (await describer(tx, site))(row!);
     }),
 });
 

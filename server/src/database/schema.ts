@@ -121,6 +121,11 @@ export const facilityCodes = mysqlTable(
     code: varchar('code', { length: 40 }).notNull(),
     name: varchar('name', { length: 120 }).notNull(),
     notes: text('notes').notNull(),
+    orderedBy: varchar('ordered_by', { length: 120 }).notNull().default(''),
+    orderedFrom: instant('ordered_from'),
+    /** Ranges of numbers kept for something: `{from, to, note}`, decimals. Null where there are none. */
+    reserved: json('reserved'),
+    revision: int('revision').notNull().default(1),
   },
   (t) => [unique('facility_codes_once').on(t.siteId, t.formatId, t.code)],
 );
@@ -162,6 +167,11 @@ export const cards = mysqlTable(
     facility: varchar('facility', { length: 40 }).notNull(),
     number: varchar('number', { length: 160 }).notNull(),
     printed: varchar('printed', { length: 80 }).notNull(),
+    /**
+     * The bits that the card itself delivers, as its format was when it was entered: a later change of the format does
+     * not change the card. Null where they could not be worked out.
+     */
+    bits: varchar('bits', { length: 512 }),
     state: varchar('state', { length: 20 }).notNull(),
     holderId: id('holder_id'),
     validFrom: instant('valid_from'),
@@ -170,7 +180,10 @@ export const cards = mysqlTable(
     revision: int('revision').notNull().default(1),
     createdAt: instant('created_at').notNull(),
   },
-  (t) => [unique('cards_once').on(t.siteId, t.formatId, t.facility, t.number)],
+  (t) => [
+    unique('cards_once').on(t.siteId, t.formatId, t.facility, t.number),
+    index('cards_by_number').on(t.siteId, t.number),
+  ],
 );
 
 export const controllers = mysqlTable(
@@ -239,6 +252,7 @@ export const events = mysqlTable(
     bits: varchar('bits', { length: 512 }),
     outcome: varchar('outcome', { length: 10 }),
     stoppedAt: varchar('stopped_at', { length: 20 }),
+    formatId: id('format_id'),
     reason: text('reason').notNull(),
     advice: text('advice'),
     cardId: id('card_id'),
@@ -282,4 +296,57 @@ export const trail = mysqlTable(
     hash: varchar('hash', { length: 64 }).notNull(),
   },
   (t) => [primaryKey({ columns: [t.chain, t.seq] })],
+);
+
+/**
+ * The cards on which a version of a format has proved itself: accepted at a door, or specimens of a case. A card is
+ * known by a hash of its site and bits, so it counts once however often it is presented.
+ */
+export const formatEvidence = mysqlTable(
+  'format_evidence',
+  {
+    formatId: id('format_id').notNull(),
+    version: int('version').notNull(),
+    card: varchar('card', { length: 64 }).notNull(),
+    source: varchar('source', { length: 20 }).notNull(),
+    sourceId: id('source_id').notNull(),
+    at: instant('at').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.formatId, t.version, t.card] })],
+);
+
+export const translations = mysqlTable(
+  'translations',
+  {
+    id: id('id').primaryKey(),
+    siteId: id('site_id').notNull(),
+    name: varchar('name', { length: 120 }).notNull(),
+    notes: text('notes').notNull(),
+    definition: json('definition').notNull(),
+    createdBy: varchar('created_by', { length: 120 }).notNull(),
+    createdAt: instant('created_at').notNull(),
+  },
+  (t) => [unique('translations_once').on(t.siteId, t.name)],
+);
+
+export const dryRuns = mysqlTable(
+  'dry_runs',
+  {
+    id: id('id').primaryKey(),
+    siteId: id('site_id').notNull(),
+    change: json('change').notNull(),
+    /** running, done, cancelled, failed, or applied. */
+    state: varchar('state', { length: 10 }).notNull(),
+    done: int('done').notNull(),
+    total: int('total').notNull(),
+    message: varchar('message', { length: 400 }).notNull(),
+    result: json('result'),
+    /** What the cards, formats and controllers of the site were when it ran: a change is saved on these only. */
+    basis: varchar('basis', { length: 64 }).notNull(),
+    startedBy: varchar('started_by', { length: 120 }).notNull(),
+    startedAt: instant('started_at').notNull(),
+    /** A running one whose server stopped says nothing for a while and counts as failed. */
+    heardAt: instant('heard_at').notNull(),
+  },
+  (t) => [index('dry_runs_by_site').on(t.siteId, t.startedAt)],
 );

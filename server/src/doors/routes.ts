@@ -8,13 +8,13 @@ import {
   readerSchema,
   wantedFormatsSchema,
 } from '@rawbits/core/api';
-import { and, asc, eq, inArray } from 'drizzle-orm';
+import { and, asc, eq } from 'drizzle-orm';
 import { z } from 'zod';
 import { isDuplicate, newId, tables } from '../database/index.ts';
-import { adoptedFormats } from '../formats/library.ts';
 import { route } from '../http/app.ts';
 import { conflict, invalid, notFound } from '../http/problem.ts';
 import { change } from '../trail/change.ts';
+import { setAccepted } from './accept.ts';
 import { describeControllers } from './describe.ts';
 import { startLoad } from './load.ts';
 
@@ -71,45 +71,7 @@ const setFormats = route({
   body: wantedFormatsSchema,
   answers: controllerSchema,
   handle: async ({ app, operator, site, params, body }) => {
-    const wanted = [...new Set(body.formats)].sort();
-    const adopted = new Set((await adoptedFormats(app.db, site)).map((f) => f.format.id));
-    const foreign = wanted.find((id) => !adopted.has(id));
-    if (foreign !== undefined)
-      throw invalid('formats', `The site has not adopted the format "${foreign}".`, 'Adopt it under Formats first.');
-    await change(app, operator, site, async (tx, record) => {
-      const [controller] = await tx
-        .select()
-        .from(tables.controllers)
-        .where(and(eq(tables.controllers.id, params.id!), eq(tables.controllers.siteId, site)))
-        .for('update');
-      if (!controller) throw notFound('controller');
-      const rows = await tx
-        .select()
-        .from(tables.controllerFormats)
-        .where(eq(tables.controllerFormats.controllerId, controller.id));
-      const before = rows.map((row) => row.formatId).sort();
-      const gone = before.filter((id) => !wanted.includes(id));
-      if (gone.length > 0)
-        await tx
-          .delete(tables.controllerFormats)
-          .where(
-            and(
-              eq(tables.controllerFormats.controllerId, controller.id),
-              inArray(tables.controllerFormats.formatId, gone),
-            ),
-          );
-      for (const formatId of wanted.filter((id) => !before.includes(id)))
-        await tx.insert(tables.controllerFormats).values({ controllerId: controller.id, formatId });
-      if (before.join() === wanted.join()) return;
-      record.trail({
-        action: 'accepted formats changed',
-        subject: `controller ${controller.name}`,
-        before,
-        after: wanted,
-      });
-      record.announce('controllers');
-      record.announce('cards');
-    });
+    await change(app, operator, site, (tx, record) => setAccepted(tx, record, site, params.id!, body.formats));
     return (await describeControllers(app, site, params.id))[0]!;
   },
 });

@@ -1,13 +1,30 @@
-/** Facility codes of a site, by name. */
-import { facilityCodeSchema, newFacilityCodeSchema } from '@rawbits/core/api';
+/** Facility codes of a site, by name, and the numbers that meet under several of them. */
+import {
+  collisionsSchema,
+  type FacilityCode,
+  facilityCodeChangeSchema,
+  facilityCodeSchema,
+  newFacilityCodeSchema,
+} from '@rawbits/core/api';
 import { greatestOf } from '@rawbits/core/codec';
-import { asc, eq } from 'drizzle-orm';
+import { and, asc, eq } from 'drizzle-orm';
 import { z } from 'zod';
-import { isDuplicate, newId, tables } from '../database/index.ts';
+import { isDuplicate, newId, type Queryable, tables } from '../database/index.ts';
+import { checkCode } from '../dryRuns/places.ts';
 import { adoptedFormats } from '../formats/library.ts';
 import { route } from '../http/app.ts';
-import { conflict, invalid } from '../http/problem.ts';
+import { conflict, invalid, notFound } from '../http/problem.ts';
 import { change } from '../trail/change.ts';
+import { collisionsOf } from './collisions.ts';
+
+type Row = typeof tables.facilityCodes.$inferSelect;
+
+const describe = ({ siteId: _site, ...row }: Row): FacilityCode => ({
+  ...row,
+  formatId: row.formatId || null,
+  orderedFrom: row.orderedFrom?.toISOString() ?? null,
+  reserved: (row.reserved ?? []) as FacilityCode['reserved'],
+});
 
 const list = route({
   method: 'get',
@@ -21,9 +38,24 @@ const list = route({
       .from(tables.facilityCodes)
       .where(eq(tables.facilityCodes.siteId, site))
       .orderBy(asc(tables.facilityCodes.name));
-    return rows.map((row) => ({ ...row, formatId: row.formatId || null }));
+    return rows.map(describe);
   },
 });
+
+/** Reserved ranges must lie within the numbers that the format can hold. */
+async function checkReserved(
+  db: Queryable,
+  site: string,
+  formatId: string | null,
+  reserved: readonly { from: string; to: string }[],
+): Promise<void> {
+  const format = (await adoptedFormats(db, site)).find((f) => f.format.id === formatId)?.format;
+  const span = format?.spans.find((s) => s.role === 'number');
+  reserved.forEach(({ to }, i) => {
+    if (span && BigInt(to) > greatestOf(span))
+      throw invalid(`reserved.${i}.to`, `${to} is above ${greatestOf(span)}, the greatest number of this format.`);
+  });
+}
 
 const add = route({
   method: 'post',
@@ -33,16 +65,19 @@ const add = route({
   body: newFacilityCodeSchema,
   answers: facilityCodeSchema,
   handle: async ({ app, operator, site, body }) => {
-    if (body.formatId !== null) {
-      const format = (await adoptedFormats(app.db, site)).find((f) => f.format.id === body.formatId)?.format;
-      if (!format) throw invalid('formatId', 'The site has not adopted this format.', 'Adopt it under Formats first.');
-      const span = format.spans.find((s) => s.role === 'facility');
-      if (!span) throw invalid('formatId', 'This format carries no facility code.');
-      if (BigInt(body.code) > greatestOf(span))
-        throw invalid('code', `${body.code} is above ${greatestOf(span)}, the greatest in this format.`);
-    }
+    const adopted = new Map((await adoptedFormats(app.db, site)).map((f) => [f.format.id, f.format]));
+    checkCode(adopted, body.formatId, body.code);
+    await checkReserved(app.db, site, body.formatId, body.reserved);
     const code = BigInt(body.code).toString();
-    const row = { ...body, id: newId(), siteId: site, code, formatId: body.formatId ?? '' };
+    const row = {
+      ...body,
+      id: newId(),
+      siteId: site,
+      code,
+      formatId: body.formatId ?? '',
+      orderedFrom: body.orderedFrom ? new Date(body.orderedFrom) : null,
+      revision: 1,
+    };
     try {
       await change(app, operator, site, async (tx, record) => {
         await tx.insert(tables.facilityCodes).values(row);
@@ -53,8 +88,76 @@ const add = route({
       if (!isDuplicate(error)) throw error;
       throw conflict('code-taken', `Facility code ${code} has a name already.`, undefined, 'code');
     }
-    return { ...row, formatId: body.formatId };
+    return describe(row);
   },
 });
 
-export const facilityCodeRoutes = [list, add];
+const update = route({
+  method: 'patch',
+  path: '/sites/{site}/facility-codes/{id}',
+  summary: 'Change what is said about a facility code; the code itself changes by way of a dry run',
+  needs: 'technician',
+  body: facilityCodeChangeSchema,
+  answers: facilityCodeSchema,
+  handle: ({ app, operator, site, params, body }) =>
+    change(app, operator, site, async (tx, record) => {
+      const own = and(eq(tables.facilityCodes.id, params.id!), eq(tables.facilityCodes.siteId, site));
+      const [before] = await tx.select().from(tables.facilityCodes).where(own).for('update');
+      if (!before) throw notFound('facility code');
+      if (before.revision !== body.revision)
+        throw conflict(
+          'changed-meanwhile',
+          'Somebody changed this facility code meanwhile.',
+          'Look at it and try again.',
+        );
+      await checkReserved(tx, site, before.formatId || null, body.reserved);
+      const { revision, orderedFrom, ...fields } = body;
+      const next = {
+        ...fields,
+        orderedFrom: orderedFrom ? new Date(orderedFrom) : null,
+        revision: revision + 1,
+      };
+      await tx.update(tables.facilityCodes).set(next).where(own);
+      record.trail({
+        action: 'facility code described',
+        subject: `facility code ${before.code}`,
+        before: describe(before),
+        after: fields,
+      });
+      record.announce('formats');
+      return describe({ ...before, ...next });
+    }),
+});
+
+const remove = route({
+  method: 'delete',
+  path: '/sites/{site}/facility-codes/{id}',
+  summary: 'Take the name from a facility code; the cards that have it stay as they are',
+  needs: 'technician',
+  answers: z.object({}),
+  handle: ({ app, operator, site, params }) =>
+    change(app, operator, site, async (tx, record) => {
+      const own = and(eq(tables.facilityCodes.id, params.id!), eq(tables.facilityCodes.siteId, site));
+      const [before] = await tx.select().from(tables.facilityCodes).where(own).for('update');
+      if (!before) throw notFound('facility code');
+      await tx.delete(tables.facilityCodes).where(own);
+      record.trail({
+        action: 'facility code given up',
+        subject: `facility code ${before.code}`,
+        before: describe(before),
+      });
+      record.announce('formats');
+      return {};
+    }),
+});
+
+const collisions = route({
+  method: 'get',
+  path: '/sites/{site}/collisions',
+  summary: 'Numbers that several cards have: one and the same at a controller that ignores the facility code',
+  needs: 'viewer',
+  answers: collisionsSchema,
+  handle: ({ app, site }) => collisionsOf(app.db, site),
+});
+
+export const facilityCodeRoutes = [list, add, update, remove, collisions];

@@ -1,26 +1,35 @@
-/** Formats: the library that all sites share, and what a site has adopted from it. */
-import { libraryFormatSchema, newFormatSchema, siteFormatSchema } from '@rawbits/core/api';
+/** Formats: the library that all sites share, its versions, and what a site has adopted from it. */
+import {
+  formatUseSchema,
+  libraryFormatSchema,
+  newFormatSchema,
+  newVersionSchema,
+  retireSchema,
+  siteFormatSchema,
+} from '@rawbits/core/api';
 import { RawBitsError } from '@rawbits/core/failure';
 import { assertSound, FORMAT_SCHEMA, type Format, parseLayoutLine } from '@rawbits/core/format';
-import { and, eq } from 'drizzle-orm';
+import { eq } from 'drizzle-orm';
 import { z } from 'zod';
 import { isDuplicate, tables } from '../database/index.ts';
 import { route } from '../http/app.ts';
 import { conflict, HttpProblem, notFound } from '../http/problem.ts';
 import { change, HOUSE } from '../trail/change.ts';
-import { adoptedFormats, currentFormats, insertFormat } from './library.ts';
+import { giveUp, takeUp } from './adoption.ts';
+import { adoptedFormats, currentFormats, insertFormat, insertVersion, versionsOf, wholeLibrary } from './library.ts';
+import { formatUse } from './use.ts';
 
 const library = route({
   method: 'get',
   path: '/formats',
-  summary: 'The format library: the current version of each format',
+  summary: 'The format library: the current version of each format, those retired too',
   needs: 'signed in',
   answers: z.array(libraryFormatSchema),
-  handle: ({ app }) => currentFormats(app.db),
+  handle: ({ app }) => wholeLibrary(app.db),
 });
 
 /** The layout line as a sound format; a failure keeps its column and is told as one of the field `layout`. */
-function formatFrom(body: z.output<typeof newFormatSchema>): Format {
+export function formatFrom(body: z.output<typeof newFormatSchema>): Format {
   const { id, name, notes, source } = body;
   try {
     const layout = parseLayoutLine(body.layout);
@@ -50,9 +59,75 @@ const add = route({
       if (!isDuplicate(error)) throw error;
       throw conflict('format-taken', `There is a format "${format.id}" already.`, 'Choose another id.', 'id');
     }
-    return (await currentFormats(app.db)).find((f) => f.format.id === format.id)!;
+    return (await versionsOf(app.db, format.id))[0]!;
   },
 });
+
+const versions = route({
+  method: 'get',
+  path: '/formats/{format}/versions',
+  summary: 'Every version of a format, the newest first; a saved one never changes',
+  needs: 'signed in',
+  answers: z.array(libraryFormatSchema),
+  handle: ({ app, params }) => versionsOf(app.db, params.format!),
+});
+
+const addVersion = route({
+  method: 'post',
+  path: '/formats/{format}/versions',
+  summary: 'A new version, with its reason; sites go on with the version that they have until they take it up',
+  needs: 'technician',
+  body: newVersionSchema,
+  answers: libraryFormatSchema,
+  handle: async ({ app, operator, params, body }) => {
+    const { basedOn, reason, ...rest } = body;
+    const format = formatFrom({ ...rest, id: params.format! });
+    await change(app, operator, HOUSE, async (tx, record) => {
+      const version = await insertVersion(tx, format, basedOn, operator.name, reason);
+      record.trail({
+        action: 'format version added',
+        subject: `format ${format.id}`,
+        before: { version: basedOn },
+        after: { version, reason, format },
+      });
+    });
+    return (await versionsOf(app.db, format.id))[0]!;
+  },
+});
+
+const setRetired = (path: string, summary: string, retired: boolean) =>
+  route({
+    method: 'post',
+    path,
+    summary,
+    needs: 'technician',
+    body: retireSchema,
+    answers: libraryFormatSchema,
+    handle: async ({ app, operator, params, body }) => {
+      const formatId = params.format!;
+      await change(app, operator, HOUSE, async (tx, record) => {
+        const [row] = await tx.select().from(tables.formats).where(eq(tables.formats.id, formatId)).for('update');
+        if (!row) throw notFound('format');
+        if ((row.retiredAt !== null) === retired) return;
+        await tx
+          .update(tables.formats)
+          .set({ retiredAt: retired ? new Date() : null })
+          .where(eq(tables.formats.id, formatId));
+        record.trail({
+          action: retired ? 'format retired' : 'format reinstated',
+          subject: `format ${formatId}`,
+          after: { reason: body.reason },
+        });
+      });
+      return (await versionsOf(app.db, formatId))[0]!;
+    },
+  });
+const retire = setRetired(
+  '/formats/{format}/retire',
+  'Retire a format: no site can take it up anew; those that use it go on, and its history stays',
+  true,
+);
+const reinstate = setRetired('/formats/{format}/reinstate', 'Take a retired format back into the library', false);
 
 const ofSite = route({
   method: 'get',
@@ -74,29 +149,17 @@ const ofSite = route({
 const adopt = route({
   method: 'put',
   path: '/sites/{site}/formats/{format}',
-  summary: 'Adopt a format from the library',
+  summary: 'Adopt the newest version of a format; where the site uses one already, nothing changes',
   needs: 'technician',
   answers: z.object({}),
-  handle: async ({ app, operator, site, params }) => {
-    const format = (await currentFormats(app.db)).find((f) => f.format.id === params.format);
-    if (!format) throw notFound('format');
-    return change(app, operator, site, async (tx, record) => {
-      const key = { siteId: site, formatId: format.format.id };
-      const [before] = await tx
-        .select()
-        .from(tables.siteFormats)
-        .where(and(eq(tables.siteFormats.siteId, site), eq(tables.siteFormats.formatId, key.formatId)));
-      if (before) return {};
-      await tx.insert(tables.siteFormats).values({ ...key, version: format.version });
-      record.trail({
-        action: 'format adopted',
-        subject: `format ${key.formatId}`,
-        after: { version: format.version, layout: format.layout },
-      });
-      record.announce('formats');
+  handle: async ({ app, operator, site, params }) =>
+    change(app, operator, site, async (tx, record) => {
+      const formatId = params.format!;
+      const [newest] = await versionsOf(tx, formatId);
+      const used = (await adoptedFormats(tx, site)).some((f) => f.format.id === formatId);
+      if (!used) await takeUp(tx, record, site, formatId, newest!.version);
       return {};
-    });
-  },
+    }),
 });
 
 const drop = route({
@@ -107,36 +170,18 @@ const drop = route({
   answers: z.object({}),
   handle: ({ app, operator, site, params }) =>
     change(app, operator, site, async (tx, record) => {
-      const formatId = params.format!;
-      const own = and(eq(tables.siteFormats.siteId, site), eq(tables.siteFormats.formatId, formatId));
-      const [row] = await tx.select().from(tables.siteFormats).where(own).for('update');
-      if (!row) throw notFound('format');
-      const used = await tx.$count(
-        tables.cards,
-        and(eq(tables.cards.siteId, site), eq(tables.cards.formatId, formatId)),
-      );
-      if (used > 0)
-        throw conflict(
-          'in-use',
-          `${used} ${used === 1 ? 'card uses' : 'cards use'} this format.`,
-          'Withdraw them first.',
-        );
-      const [wanting] = await tx
-        .select({ name: tables.controllers.name })
-        .from(tables.controllerFormats)
-        .innerJoin(tables.controllers, eq(tables.controllers.id, tables.controllerFormats.controllerId))
-        .where(and(eq(tables.controllers.siteId, site), eq(tables.controllerFormats.formatId, formatId)));
-      if (wanting)
-        throw conflict(
-          'in-use',
-          `The controller ${wanting.name} is to accept this format.`,
-          'Take it out there first.',
-        );
-      await tx.delete(tables.siteFormats).where(own);
-      record.trail({ action: 'format given up', subject: `format ${formatId}`, before: { version: row.version } });
-      record.announce('formats');
+      await giveUp(tx, record, site, params.format!);
       return {};
     }),
 });
 
-export const formatRoutes = [library, add, ofSite, adopt, drop];
+const use = route({
+  method: 'get',
+  path: '/sites/{site}/formats/{format}/use',
+  summary: 'What the site uses of a format: facility codes, and where the numbers of its cards lie',
+  needs: 'viewer',
+  answers: formatUseSchema,
+  handle: ({ app, site, params }) => formatUse(app.db, site, params.format!),
+});
+
+export const formatRoutes = [library, add, versions, addVersion, retire, reinstate, ofSite, adopt, drop, use];

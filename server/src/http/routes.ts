@@ -3,8 +3,10 @@
 import { cardholderRoutes } from '../cardholders/routes.ts';
 import { cardRoutes } from '../cards/routes.ts';
 import { doorRoutes } from '../doors/routes.ts';
+import { dryRunRoutes } from '../dryRuns/routes.ts';
 import { eventRoutes } from '../events/routes.ts';
 import { facilityCodeRoutes } from '../facilityCodes/routes.ts';
+import { exchangeRoutes } from '../formats/exchange.ts';
 import { formatRoutes } from '../formats/routes.ts';
 import { liveRoutes } from '../live/routes.ts';
 import { operatorRoutes } from '../operators/routes.ts';
@@ -14,6 +16,7 @@ import { rigRoutes } from '../rig/routes.ts';
 import { sessionRoutes } from '../session/routes.ts';
 import { siteRoutes } from '../sites/routes.ts';
 import { trailRoutes } from '../trail/routes.ts';
+import { translationRoutes } from '../translations/routes.ts';
 import type { RouteSpec } from './app.ts';
 
 export const allRoutes = (ingest: () => RigIngest | undefined): RouteSpec[] => [
@@ -22,7 +25,10 @@ export const allRoutes = (ingest: () => RigIngest | undefined): RouteSpec[] => [
   ...operatorRoutes,
   ...readRoutes,
   ...formatRoutes,
+  ...exchangeRoutes,
   ...facilityCodeRoutes,
+  ...dryRunRoutes,
+  ...translationRoutes,
   ...cardholderRoutes,
   ...cardRoutes,
   ...doorRoutes,

@@ -3,7 +3,8 @@ import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { type Role, roleAtLeast } from '@rawbits/core/api';
 import { RawBitsError } from '@rawbits/core/failure';
-import { formatJsonSchema } from '@rawbits/core/format';
+import { formatJsonSchema, formatSetJsonSchema } from '@rawbits/core/format';
+import { translationJsonSchema } from '@rawbits/core/translate';
 import express, { type ErrorRequestHandler, type Express, type Request, type Response } from 'express';
 import helmet from 'helmet';
 import { errorNumber } from '../database/index.ts';
@@ -17,6 +18,13 @@ export interface HttpOptions {
   /** The folder of the built web application; without it only the API is served. */
   webFolder?: string;
 }
+
+/** The JSON Schemas of the files that Raw Bits reads and writes, by name. */
+const FILE_SCHEMAS = {
+  'format-1': formatJsonSchema,
+  'formats-1': formatSetJsonSchema,
+  'translation-1': translationJsonSchema,
+};
 
 export function httpServer(app: App, routes: readonly RouteSpec[], options: HttpOptions = {}): Express {
   const server = express();
@@ -44,6 +52,8 @@ export function httpServer(app: App, routes: readonly RouteSpec[], options: Http
     }),
   );
   server.use('/api', refuseCrossSite);
+  // Files of many formats come in one request; everything else is small.
+  server.use('/api/formats/import', express.json({ limit: '10mb', strict: true }));
   server.use('/api', express.json({ limit: '1mb', strict: true }));
   server.use('/api', (_request, response, next) => {
     response.setHeader('cache-control', 'no-store');
@@ -53,7 +63,8 @@ export function httpServer(app: App, routes: readonly RouteSpec[], options: Http
   const document = openApiDocument(routes);
   const page = apiPage(routes);
   server.get('/api/openapi.json', (_request, response) => void response.json(document));
-  server.get('/api/schemas/format-1.json', (_request, response) => void response.json(formatJsonSchema()));
+  for (const [name, schema] of Object.entries(FILE_SCHEMAS))
+    server.get(`/api/schemas/${name}.json`, (_request, response) => void response.json(schema()));
   server.get('/api', (_request, response) => void response.type('html').send(page));
   server.get('/api/page.css', (_request, response) => void response.type('css').send(apiPageCss));
   server.get('/api/health', (_request, response) => void response.json({ ok: true }));
@@ -160,7 +171,7 @@ function problemFrom(error: unknown): HttpProblem {
   if (type === 'entity.too.large')
     return new HttpProblem(413, {
       code: 'too-large',
-      message: 'The request is larger than 1 MB.',
+      message: 'The request is too large: 1 MB at most, a file of formats 10 MB.',
       hint: 'Send less at once.',
     });
   if (DATABASE_FULL.has(errorNumber(error) ?? 0))

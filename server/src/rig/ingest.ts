@@ -8,6 +8,7 @@ import { Bits } from '@rawbits/core/bits';
 import { eq } from 'drizzle-orm';
 import { type Queryable, tables } from '../database/index.ts';
 import { siteImages } from '../doors/images.ts';
+import { noteEvidence } from '../formats/evidence.ts';
 import type { App } from '../http/app.ts';
 import { describeRead } from '../reads/routes.ts';
 import { change, HOUSE, type Record } from '../trail/change.ts';
@@ -146,12 +147,30 @@ async function keep(
     bits: entry.bits,
     outcome: decision.outcome,
     stoppedAt: decision.stoppedAt ?? null,
+    formatId: decision.formatId ?? null,
     reason: decision.reason,
     advice,
     cardId: decision.credential?.id ?? null,
     holder: decision.credential?.holder ?? null,
   });
   record.announce('event', { id: ids.event, outcome: decision.outcome });
+  if (decision.outcome === 'opened') await noteOpened(tx, reader, decision.formatId, entry.bits, ids.event);
+}
+
+/** A card that opened a door proves the version of the format that was loaded into its controller. */
+async function noteOpened(
+  tx: Queryable,
+  reader: typeof tables.readers.$inferSelect,
+  formatId: string | undefined,
+  bits: string,
+  sourceId: string,
+): Promise<void> {
+  const [images] = await siteImages(tx, reader.siteId, reader.controllerId!);
+  const layout = images?.loaded.formats.find((format) => format.id === formatId);
+  if (layout)
+    await noteEvidence(tx, { siteId: reader.siteId, formatId: layout.id, layout, source: 'presented', sourceId }, [
+      bits,
+    ]);
 }
 
 /** Where a refused card would open if the controller were loaded with what it should have, that is said. */

@@ -12,9 +12,18 @@ import type { App } from '../http/app.ts';
 /** The chain of what belongs to no site: operators, the format library. */
 export const HOUSE = 'house';
 
+interface Noted {
+  action: string;
+  subject: string;
+  before?: unknown;
+  after?: unknown;
+}
+
 export interface Record {
   /** Notes who did what; `before` or `after` is undefined where there was or is nothing. */
-  trail(entry: { action: string; subject: string; before?: unknown; after?: unknown }): void;
+  trail(entry: Noted): void;
+  /** Notes on the house's chain, in the same transaction, what a change to a site did to the library. */
+  houseTrail(entry: Noted): void;
   announce(kind: FeedEntry['kind'], data?: unknown): void;
 }
 
@@ -35,21 +44,31 @@ export async function change<T>(
   chain: string,
   work: (tx: Queryable, record: Record) => Promise<T>,
 ): Promise<T> {
-  const { result, head } = await inTransaction(app.db, async (tx) => {
-    const pending: Pending = { trail: [], feed: [] };
-    const result = await work(tx, {
-      trail: ({ action, subject, before, after }) =>
-        pending.trail.push({
+  const { result, heads } = await inTransaction(app.db, async (tx) => {
+    const own: Pending = { trail: [], feed: [] };
+    const house: Pending = { trail: [], feed: [] };
+    const note =
+      (pending: Pending) =>
+      ({ action, subject, before, after }: Noted) =>
+        void pending.trail.push({
           action,
           subject: subject.slice(0, 200),
           before: canonicalJson(before),
           after: canonicalJson(after),
-        }),
-      announce: (kind, data = {}) => pending.feed.push({ kind, data }),
+        });
+    const result = await work(tx, {
+      trail: note(own),
+      houseTrail: note(chain === HOUSE ? own : house),
+      announce: (kind, data = {}) => own.feed.push({ kind, data }),
     });
-    return { result, head: await writeChain(app, tx, who, chain, pending) };
+    // The house's row is always taken last, so that two changes never wait for one another.
+    const heads = [
+      { chain, head: await writeChain(app, tx, who, chain, own) },
+      { chain: HOUSE, head: await writeChain(app, tx, who, HOUSE, house) },
+    ];
+    return { result, heads };
   });
-  if (head) app.trail.remember(chain, head);
+  for (const { chain: name, head } of heads) if (head) app.trail.remember(name, head);
   app.live.nudge();
   return result;
 }

@@ -1,0 +1,66 @@
+/** API: changes that are shown on every card and read before they are saved. */
+import { z } from 'zod';
+import { newVersionSchema } from './formats.ts';
+import { decimal, idSchema, instant } from './parts.ts';
+
+/** A change of what a site accepts. */
+export const siteChangeSchema = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('adopt'), format: idSchema }),
+  z.strictObject({ kind: z.literal('drop'), format: idSchema }),
+  /** A new version of a format the site uses: saved to the library, and taken up by this site. */
+  newVersionSchema.extend({ kind: z.literal('new version'), format: idSchema }),
+  /** The site takes up another version that is in the library already. */
+  z.strictObject({ kind: z.literal('version'), format: idSchema, version: z.number().int() }),
+  /** Another code under the same name; the cards on file under it follow. */
+  z.strictObject({ kind: z.literal('facility code'), id: idSchema, code: decimal(40) }),
+  /** What one controller is to accept. */
+  z.strictObject({ kind: z.literal('accept'), controller: idSchema, formats: z.array(idSchema).max(200) }),
+]);
+export type SiteChange = z.infer<typeof siteChangeSchema>;
+
+const countsSchema = z.object({
+  same: z.number().int(),
+  'decoded differently': z.number().int(),
+  'newly accepted': z.number().int(),
+  'newly refused': z.number().int(),
+});
+const verdictSchema = z.object({
+  opened: z.boolean(),
+  reason: z.string(),
+  format: z.string().optional(),
+  values: z.record(z.string(), z.string()),
+});
+const exampleSchema = z.object({
+  id: z.string(),
+  name: z.string(),
+  bits: z.string(),
+  outcome: z.enum(['decoded differently', 'newly accepted', 'newly refused']),
+  place: z.string(),
+  before: verdictSchema,
+  after: verdictSchema,
+});
+export const dryRunResultSchema = z.object({
+  reads: countsSchema,
+  cards: countsSchema,
+  unknownCards: z.number().int(),
+  places: z.array(z.object({ id: z.string(), name: z.string(), reads: countsSchema, cards: countsSchema })),
+  /** The first 200 of each outcome. */
+  readExamples: z.array(exampleSchema),
+  cardExamples: z.array(exampleSchema),
+});
+
+export const dryRunSchema = z.object({
+  id: idSchema,
+  change: siteChangeSchema,
+  state: z.enum(['running', 'done', 'cancelled', 'failed', 'applied']),
+  /** Cards and reads worked through, of how many. */
+  done: z.number().int(),
+  total: z.number().int(),
+  message: z.string(),
+  startedBy: z.string(),
+  startedAt: instant,
+  result: dryRunResultSchema.nullable(),
+});
+export type DryRunState = z.infer<typeof dryRunSchema>;
+/** The operator types how many cards the change refuses. */
+export const applySchema = z.strictObject({ refuses: z.number().int().min(0) });

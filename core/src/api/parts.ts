@@ -1,0 +1,15 @@
+/** What the schemas of the API have in common. */
+import { z } from 'zod';
+
+export const idSchema = z.string().min(1).max(40);
+export const instant = z.iso.datetime();
+export const name = z.string().trim().min(1).max(120);
+export const notes = z.string().trim().max(2000);
+export const decimal = (digits: number) => z.string().regex(new RegExp(`^\\d{1,${digits}}$`), 'Write digits only.');
+export const bitsSchema = z.string().regex(/^[01]{1,512}$/, 'Give 1 to 512 binary digits.');
+export const whereSchema = z.object({
+  field: z.string().optional(),
+  column: z.number().optional(),
+  row: z.number().optional(),
+  positions: z.array(z.number()).optional(),
+});

@@ -1,0 +1,44 @@
+/** Which formats a controller is to accept. */
+import { and, eq, inArray } from 'drizzle-orm';
+import { type Queryable, tables } from '../database/index.ts';
+import { adoptedFormats } from '../formats/library.ts';
+import { invalid, notFound } from '../http/problem.ts';
+import type { Record } from '../trail/change.ts';
+
+/** Sets what a controller is to accept; it reaches the controller with the next load. */
+export async function setAccepted(
+  tx: Queryable,
+  record: Record,
+  siteId: string,
+  controllerId: string,
+  formats: readonly string[],
+  counts?: unknown,
+): Promise<void> {
+  const wanted = [...new Set(formats)].sort();
+  const adopted = new Set((await adoptedFormats(tx, siteId)).map((f) => f.format.id));
+  const foreign = wanted.find((id) => !adopted.has(id));
+  if (foreign !== undefined)
+    throw invalid('formats', `The site has not adopted the format "${foreign}".`, 'Adopt it under Formats first.');
+  const [controller] = await tx
+    .select()
+    .from(tables.controllers)
+    .where(and(eq(tables.controllers.id, controllerId), eq(tables.controllers.siteId, siteId)))
+    .for('update');
+  if (!controller) throw notFound('controller');
+  const own = eq(tables.controllerFormats.controllerId, controllerId);
+  const before = (await tx.select().from(tables.controllerFormats).where(own)).map((row) => row.formatId).sort();
+  if (before.join() === wanted.join()) return;
+  const gone = before.filter((id) => !wanted.includes(id));
+  if (gone.length > 0)
+    await tx.delete(tables.controllerFormats).where(and(own, inArray(tables.controllerFormats.formatId, gone)));
+  for (const formatId of wanted.filter((id) => !before.includes(id)))
+    await tx.insert(tables.controllerFormats).values({ controllerId, formatId });
+  record.trail({
+    action: 'accepted formats changed',
+    subject: `controller ${controller.name}`,
+    before,
+    after: counts === undefined ? wanted : { formats: wanted, dryRun: counts },
+  });
+  record.announce('controllers');
+  record.announce('cards');
+}

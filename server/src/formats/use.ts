@@ -1,0 +1,48 @@
+/** What a site uses of a format. Numbers are decimal strings of any length, so they are counted here, not in SQL. */
+import type { FormatUse } from '@rawbits/core/api';
+import { capacityOf } from '@rawbits/core/codec';
+import { and, eq } from 'drizzle-orm';
+import { type Queryable, tables } from '../database/index.ts';
+import { adoptedFormats, versionsOf } from './library.ts';
+
+const PARTS = 64n;
+
+export async function formatUse(db: Queryable, siteId: string, formatId: string): Promise<FormatUse> {
+  const adopted = (await adoptedFormats(db, siteId)).find((f) => f.format.id === formatId);
+  const { format } = adopted ?? (await versionsOf(db, formatId))[0]!;
+  const rows = await db
+    .select({ facility: tables.cards.facility, number: tables.cards.number })
+    .from(tables.cards)
+    .where(and(eq(tables.cards.siteId, siteId), eq(tables.cards.formatId, formatId)));
+  const numbers = capacityOf(format).numbers ?? 1n;
+  const width = numbers > PARTS ? (numbers + PARTS - 1n) / PARTS : 1n;
+  const count = Number((numbers + width - 1n) / width);
+  const counts = new Array<number>(count).fill(0);
+  const facilities = new Map<string, { cards: number; least: bigint; greatest: bigint }>();
+  for (const row of rows) {
+    const number = BigInt(row.number);
+    const part = Number(number / width);
+    if (part < count) counts[part]!++;
+    const entry = facilities.get(row.facility) ?? { cards: 0, least: number, greatest: number };
+    entry.cards++;
+    if (number < entry.least) entry.least = number;
+    if (number > entry.greatest) entry.greatest = number;
+    facilities.set(row.facility, entry);
+  }
+  return {
+    cards: rows.length,
+    facilities: [...facilities]
+      .map(([facility, { cards, least, greatest }]) => ({
+        facility: facility || null,
+        cards,
+        least: least.toString(),
+        greatest: greatest.toString(),
+      }))
+      .sort((a, b) => b.cards - a.cards),
+    parts: counts.map((cards, i) => {
+      const from = BigInt(i) * width;
+      const to = from + width > numbers ? numbers - 1n : from + width - 1n;
+      return { from: from.toString(), to: to.toString(), cards };
+    }),
+  };
+}
