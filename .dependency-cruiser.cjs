@@ -25,7 +25,8 @@ const ORDER = [
 const withinCore = ORDER.slice(0, -1).map((name, i) => ({
   name: `core-${name}-imports-nothing-later`,
   severity: 'error',
-  from: { path: `^core/src/${name}/` },
+  // A test may take its examples from what comes later.
+  from: { path: `^core/src/${name}/`, pathNot: '[.]test[.]ts$' },
   to: { path: `^core/src/(${ORDER.slice(i + 1).join('|')})/` },
 }));
 

@@ -56,6 +56,13 @@ describe('the screens', () => {
     'read',
     'formats',
     'formats/200-fascn',
+    'formats/26-8-16?view=edit',
+    'formats/35-12-20?view=sheet',
+    'formats/26-8-16?view=capacity',
+    'formats/26-8-16?view=versions',
+    'formats?part=codes',
+    'formats?part=numbers',
+    'formats?part=files',
     'stock',
     'stock?issue=new',
     'doors',
@@ -87,6 +94,8 @@ describe('the screens', () => {
   it.each([
     'read',
     'formats',
+    'formats/26-8-16?view=edit',
+    'formats?part=codes',
     'doors',
     'trail',
     'stock',
@@ -105,7 +114,11 @@ describe('the screens', () => {
     await browser.size(1280, 800);
   });
 
-  it.each(['read', 'formats'])('%s does not scroll as a page at 1280x800', async (path) => {
+  it.each([
+    'read',
+    'formats',
+    'formats/26-8-16?view=edit',
+  ])('%s does not scroll as a page at 1280x800', async (path) => {
     await setTheme('chart-room', false);
     await go(path);
     const over = await browser.driver.executeScript<number>(

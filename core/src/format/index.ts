@@ -2,6 +2,7 @@
  * Format: what a format is, as data, as a layout line and as JSON; what is wrong with one; its masks and its settings
  * sheet; editing it; files of formats.
  */
+export { FORMULA_CELL, unguardedCell } from './csvCells.ts';
 export * from './definition.ts';
 export { paint, remove, replace, resize, toggleCovered } from './edit.ts';
 export {

@@ -12,13 +12,15 @@ export function maskPositions(text: string, bits: number, justified: 'left' | 'r
   const digits = text.trim().replace(/[\s_]/g, '');
   if (digits === '') fail('mask-empty', 'The mask is empty.', { field: 'mask' }, 'Paste its binary or hex digits.');
   const hex = digits.replace(/^0x/i, '').replace(/h$/i, '');
+  // 0B may begin binary digits or hex: it does the former only where as many follow as a mask has.
+  const ones = digits.replace(/^0b(?=[01]+$)/i, '');
+  const needed = (bits + 3) >>> 2;
   let mask: Bits;
-  if (/^(0b)?[01]+$/i.test(digits) && digits.replace(/^0b/i, '').length === bits)
-    mask = Bits.fromBinary(digits.replace(/^0b/i, ''));
-  else if (/^0b/i.test(digits) || (/^[01]+$/.test(digits) && digits.length > (bits + 3) >>> 2))
+  if (/^[01]+$/.test(ones) && ones.length === bits) mask = Bits.fromBinary(ones);
+  else if (/^[01]+$/.test(ones) && ones.length > needed)
     return fail(
       'mask-length',
-      `The mask has ${digits.replace(/^0b/i, '').length} binary digits, the format ${bits} bits.`,
+      `The mask has ${ones.length} binary digits, the format ${bits} bits.`,
       { field: 'mask' },
       'Give one digit for each bit of the format.',
     );
@@ -30,7 +32,6 @@ export function maskPositions(text: string, bits: number, justified: 'left' | 'r
         column: wrong + 1,
       });
     // A right-justified mask may come without its leading zeros, or with more than it needs.
-    const needed = (bits + 3) >>> 2;
     const padded = justified === 'right' ? hex.padStart(needed, '0') : hex.padEnd(needed, '0');
     mask = Bits.fromHex(padded, bits, justified);
   }

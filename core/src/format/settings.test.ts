@@ -89,6 +89,11 @@ describe('the settings sheet', () => {
   });
 });
 
+it('a mask in hex may begin with 0B, which is no binary prefix then', () => {
+  expect(maskPositions('0BC', 10, 'left')).toEqual([5, 7, 8, 9, 10]);
+  expect(maskPositions('0b0000101111', 10)).toEqual([5, 7, 8, 9, 10]);
+});
+
 describe('masks that are none', () => {
   it.each([
     ['', 'mask-empty'],

@@ -2,7 +2,7 @@
  * The settings sheet: one format in every number that a controller's set-up asks for, and back from such numbers to
  * the format. Positions are those of the format's own order. Common practice, no source.
  */
-import { fail } from '../failure/index.ts';
+import { fail, failureOf } from '../failure/index.ts';
 import { AS_SENT, type Layout, labelOf, type Span } from './definition.ts';
 import { parseLayoutLine, printMethod } from './layoutLine.ts';
 import { maskOf, maskPositions, maskTexts } from './maskText.ts';
@@ -221,8 +221,8 @@ class Sheet {
 type Settings = Map<string, { value: string; row: number }>;
 
 function spanFrom(item: string, settings: Settings, bits: number): Span {
-  const row = [...settings.values()][0]!.row;
-  const at = positionsFrom(settings, bits, row, item);
+  const { row } = [...settings.values()][0]!;
+  const at = inRow(row, item, () => positionsFrom(settings, bits, row, item));
   const value = (name: string) => settings.get(name)?.value ?? '';
   const written = value('written');
   const tail = written === 'bcd' || written === 'char5' ? ` ${written}` : '';
@@ -239,10 +239,16 @@ function spanFrom(item: string, settings: Settings, bits: number): Span {
   const text = texts[role];
   if (text === undefined)
     return fail('sheet-line', `"${item}" is no item of a format.`, { row }, 'Use facility, number, issue, value "…".');
+  return inRow(row, item, () => parseLayoutLine(`${bits} | ${at} ${text}`).spans[0]!);
+}
+
+/** Does something with an item; what it is refused for names the item and its row. */
+function inRow<T>(row: number, item: string, work: () => T): T {
   try {
-    return parseLayoutLine(`${bits} | ${at} ${text}`).spans[0]!;
+    return work();
   } catch (error) {
-    return fail('sheet-line', `${item}: ${(error as Error).message}`, { row });
+    const { code, message, hint } = failureOf(error);
+    return fail(code, `${item}: ${message}`, { row }, hint);
   }
 }
 

@@ -10,6 +10,7 @@ import {
   type LibraryFormat,
 } from '@rawbits/core/api';
 import {
+  FORMULA_CELL,
   type Format,
   printLayoutLine,
   type ReadIn,
@@ -17,6 +18,7 @@ import {
   readLines,
   readSpanRows,
   spanRows,
+  unguardedCell,
   writeJson,
   writeLines,
 } from '@rawbits/core/format';
@@ -27,13 +29,9 @@ import { route } from '../http/app.ts';
 import { change, HOUSE } from '../trail/change.ts';
 import { insertFormat, insertVersion, wholeLibrary } from './library.ts';
 
-/** A cell that a spreadsheet would take for a formula is written with an apostrophe in front, and read without it. */
-const FORMULA = /^[=+\-@\t\r]/;
-const GUARDED = /^'(?=[=+\-@\t\r])/;
-
-export const toCsv = (rows: string[][]): string => `${Papa.unparse(rows, { escapeFormulae: FORMULA })}\r\n`;
+export const toCsv = (rows: string[][]): string => `${Papa.unparse(rows, { escapeFormulae: FORMULA_CELL })}\r\n`;
 export const fromCsv = (text: string): string[][] =>
-  Papa.parse<string[]>(text, { skipEmptyLines: false }).data.map((row) => row.map((cell) => cell.replace(GUARDED, '')));
+  Papa.parse<string[]>(text).data.map((row) => row.map(unguardedCell));
 
 function readFile({ kind, text }: z.output<typeof importSchema>): ReadIn {
   const clean = text.replace(/^\uFEFF/, '');

@@ -1,118 +1,104 @@
-/** A new format from its layout line, drawn and checked as it is typed. */
-import { Bits } from '@rawbits/core/bits';
-import { type Failure, failureOf } from '@rawbits/core/failure';
-import { type Layout, type Problem, parseLayoutLine, problemsOf } from '@rawbits/core/format';
-import { useDeferredValue, useMemo } from 'react';
-import { useForm } from 'react-hook-form';
+/** A new format: on the tape, or from a settings sheet, masks, or start and length that somebody gave. */
+import { failureOf } from '@rawbits/core/failure';
+import { layoutFromSheet, printLayoutLine } from '@rawbits/core/format';
+import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
+import { useAppDispatch, useAppSelector } from '../app/store.ts';
 import { useSite } from '../frame/useSite.ts';
-import { FailureNote } from '../shared/FailureNote.tsx';
+import { fromCsv } from '../shared/csv.ts';
 import { Field } from '../shared/Field.tsx';
-import { drawingOf } from '../tape/ofFormat.ts';
-import { Tape } from '../tape/Tape.tsx';
-import { useAddFormatMutation } from './endpoints.ts';
-
-interface Checked {
-  layout?: Layout;
-  failure?: Failure;
-  problems: Problem[];
-}
-
-function check(line: string): Checked {
-  try {
-    const layout = parseLayoutLine(line);
-    const problems = problemsOf(layout);
-    return { problems, ...(problems.every((p) => p.severity === 'note') && { layout }) };
-  } catch (error) {
-    return { failure: failureOf(error), problems: [] };
-  }
-}
+import { draftDrawn, draftOpened, emptyDraft, NEW } from './editor/drafts.ts';
+import { FormatEditor } from './editor/FormatEditor.tsx';
 
 export function NewFormat({ onDone }: { onDone: () => void }) {
-  const { id } = useSite();
-  const { register, handleSubmit, watch } = useForm({ defaultValues: { id: '', name: '', layout: '', source: '' } });
-  const line = useDeferredValue(watch('layout'));
-  const checked = useMemo(() => (line.trim() === '' ? undefined : check(line)), [line]);
-  const drawing = useMemo(() => checked?.layout && drawingOf(checked.layout, undefined, (p) => p), [checked]);
-  const [add, { error, isLoading }] = useAddFormatMutation();
+  const { id: site } = useSite();
+  const draft = useAppSelector((state) => state.drafts[NEW]);
+  const latest = useAppSelector((state) => state.read.latest?.bits.length);
+  const [pasting, setPasting] = useState(false);
+  const dispatch = useAppDispatch();
   const navigate = useNavigate();
-  const submit = handleSubmit(async (values) => {
-    const added = await add(values);
-    if (!added.data) return;
-    onDone();
-    void navigate(`/${id}/formats/${added.data.format.id}`);
-  });
+  useEffect(() => {
+    dispatch(draftOpened({ key: NEW, draft: emptyDraft(String(latest ?? 26)) }));
+  }, [dispatch, latest]);
+  if (!draft) return null;
   return (
-    <form onSubmit={submit} className="panel flex min-h-0 flex-col gap-3 overflow-auto p-4" aria-label="New format">
-      <h2 className="text-[1.15rem]">New format</h2>
-      <Field
-        label="Layout line"
-        hint="The length, then each span: 26 | 1 even 2-13 | 2-9 facility | 10-25 number | 26 odd 14-25"
-      >
+    <div className="flex min-h-0 min-w-0 flex-col gap-2">
+      <div className="flex flex-wrap items-center gap-x-3">
+        <h2 className="text-[1.15rem]">New format</h2>
+        <button type="button" className="switch-link" aria-pressed={pasting} onClick={() => setPasting(!pasting)}>
+          from a settings sheet or masks
+        </button>
+        <button type="button" className="switch-link" onClick={onDone}>
+          back to the library (the draft is kept)
+        </button>
+      </div>
+      {pasting && (
+        <FromSheet
+          onLayout={(line) => {
+            dispatch(draftDrawn({ key: NEW, line }));
+            setPasting(false);
+          }}
+        />
+      )}
+      <FormatEditor
+        draftKey={NEW}
+        onDone={(id) => {
+          onDone();
+          if (id) void navigate(`/${site}/formats/${id}`);
+        }}
+      />
+    </div>
+  );
+}
+
+function FromSheet({ onLayout }: { onLayout: (line: string) => void }) {
+  const [text, setText] = useState('');
+  const [firstIs, setFirstIs] = useState<0 | 1>(1);
+  const [wrong, setWrong] = useState<string>();
+  const take = () => {
+    try {
+      onLayout(printLayoutLine(layoutFromSheet(fromCsv(text), firstIs)));
+    } catch (error) {
+      const { message, where, hint } = failureOf(error);
+      setWrong(`${where?.row ? `Line ${where.row}: ` : ''}${message} ${hint ?? ''}`);
+    }
+  };
+  return (
+    <section className="panel flex flex-col gap-2 p-4" aria-label="From a settings sheet">
+      <Field label="A sheet as CSV, or typed line by line" error={wrong}>
         {(props) => (
           <textarea
             {...props}
-            {...register('layout')}
-            rows={3}
+            value={text}
+            onChange={(event) => {
+              setText(event.target.value);
+              setWrong(undefined);
+            }}
+            rows={6}
             spellCheck={false}
+            placeholder={
+              'bits 26\nfacility mask 1FE0000\nnumber start 10 length 16\neven 1 covers 2-13\nodd 26 covers 14-25'
+            }
             className="textarea w-full font-mono"
-            required
           />
         )}
       </Field>
-      {checked?.failure && (
-        <p role="alert" className="text-signal">
-          <strong>
-            {checked.failure.where?.column !== undefined && `Column ${checked.failure.where.column}: `}
-            {checked.failure.message}
-          </strong>{' '}
-          {checked.failure.hint}
-        </p>
-      )}
-      <ul>
-        {checked?.problems.map((problem) => (
-          <li key={problem.message} className={problem.severity === 'error' ? 'font-bold text-signal' : 'text-ink-2'}>
-            {problem.message}
-          </li>
-        ))}
-      </ul>
-      {checked?.layout && drawing && (
-        <Tape
-          bits={Bits.build(checked.layout.bits, () => 0).toBinary()}
-          label="The layout as a tape"
-          spans={drawing.spans}
-          threads={drawing.threads}
-          bare
-        />
-      )}
-      <div className="grid grid-cols-2 gap-3 max-md:grid-cols-1">
-        <Field label="Name">
-          {(props) => <input {...props} {...register('name')} className="input w-full" maxLength={120} required />}
-        </Field>
-        <Field label="Id" hint="Lower-case letters, digits, hyphens">
-          {(props) => (
-            <input
-              {...props}
-              {...register('id')}
-              pattern="[a-z0-9][a-z0-9\-]{0,39}"
-              className="input w-full font-mono"
-              required
-            />
-          )}
-        </Field>
-      </div>
-      <Field label="Source" hint="Data sheet, box label, finding …">
-        {(props) => <input {...props} {...register('source')} className="input w-full" maxLength={400} />}
-      </Field>
-      <FailureNote failure={error} />
-      <div className="flex gap-2">
-        <button type="submit" className="btn btn-primary" disabled={isLoading || !checked?.layout}>
-          Save to the library
-        </button>
-        <button type="button" className="btn btn-line" onClick={onDone}>
-          Cancel
+      <div className="flex flex-wrap items-center gap-3">
+        <label className="flex items-center gap-1.5">
+          <span className="text-ink-2">The first bit is number</span>
+          <select
+            value={firstIs}
+            onChange={(event) => setFirstIs(Number(event.target.value) as 0 | 1)}
+            className="select w-16"
+          >
+            <option value={1}>1</option>
+            <option value={0}>0</option>
+          </select>
+        </label>
+        <button type="button" className="btn btn-primary" disabled={text.trim() === ''} onClick={take}>
+          Make the layout
         </button>
       </div>
-    </form>
+    </section>
   );
 }

@@ -1,146 +1,124 @@
-import type { SiteFormat } from '@rawbits/core/api';
-import { Bits } from '@rawbits/core/bits';
-import { decode, greatestOf } from '@rawbits/core/codec';
-import { labelOf, masksOf, nameOf, positionsOf, type Span } from '@rawbits/core/format';
-import { useMemo } from 'react';
-import { useAppSelector } from '../app/store.ts';
+/** One format: on the tape, its editor, its settings sheet, its capacity, its versions. */
+import type { SiteChange, SiteFormat } from '@rawbits/core/api';
+import { lazy, Suspense, useEffect, useState } from 'react';
+import { useSearchParams } from 'react-router';
+import { useAppDispatch, useAppSelector } from '../app/store.ts';
+import { DryRunPanel } from '../dryRun/DryRunPanel.tsx';
+import { said } from '../frame/slice.ts';
 import { useSite } from '../frame/useSite.ts';
-import { CopyButton } from '../shared/CopyButton.tsx';
-import { FailureNote } from '../shared/FailureNote.tsx';
 import { clock } from '../shared/time.ts';
-import { drawingOf } from '../tape/ofFormat.ts';
-import { Tape } from '../tape/Tape.tsx';
-import { useAdoptFormatMutation, useDropFormatMutation } from './endpoints.ts';
+import { draftOpened, emptyDraft } from './editor/drafts.ts';
+import { FormatEditor } from './editor/FormatEditor.tsx';
+import { Overview } from './Overview.tsx';
+import { SettingsSheet } from './SettingsSheet.tsx';
+import { Versions } from './Versions.tsx';
+
+const Capacity = lazy(async () => ({ default: (await import('./Capacity.tsx')).Capacity }));
+
+const VIEWS = [
+  ['bits', 'Bits'],
+  ['edit', 'Change'],
+  ['sheet', 'Settings sheet'],
+  ['capacity', 'Capacity'],
+  ['versions', 'Versions'],
+] as const;
 
 export function OneFormat({ entry }: { entry: SiteFormat }) {
-  const { format, layout } = entry;
-  const latest = useAppSelector((state) => state.read.latest);
-  const fitting = latest?.bits.length === format.bits;
-  const shown = useMemo(
-    () => (fitting ? Bits.fromBinary(latest!.bits) : Bits.build(format.bits, () => 0)),
-    [fitting, latest, format.bits],
-  );
-  const drawing = useMemo(
-    () => drawingOf(format, fitting ? decode(shown, format) : undefined, (p) => p),
-    [format, fitting, shown],
-  );
+  const [params, setParams] = useSearchParams();
+  const view = VIEWS.find(([id]) => id === params.get('view'))?.[0] ?? 'bits';
+  const show = (id: string) => setParams(id === 'bits' ? {} : { view: id });
+  const [change, setChange] = useState<SiteChange>();
+  const hasDraft = useAppSelector((state) => (state.drafts[entry.format.id]?.past.length ?? 0) > 0);
+  const dispatch = useAppDispatch();
+  if (change)
+    return (
+      <DryRunPanel
+        change={change}
+        title={`${change.kind === 'adopt' ? 'use' : 'stop using'} ${entry.format.name} at this site`}
+        onSaved={() => {
+          setChange(undefined);
+          dispatch(said(`${entry.format.name} is ${change.kind === 'adopt' ? 'in use' : 'no longer in use'} here`));
+        }}
+        onClose={() => setChange(undefined)}
+      />
+    );
   return (
-    <section className="panel flex min-h-0 min-w-0 flex-col gap-3 overflow-auto p-4" aria-label={format.name}>
-      <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
-        <h2 className="text-[1.15rem]">{format.name}</h2>
-        <span className="text-ink-2">
-          <span className="font-mono">{format.id}</span> · version {entry.version} · {entry.reason}
-          {entry.createdBy !== 'Raw Bits' && `, ${entry.createdBy}, ${clock(entry.createdAt)}`}
-        </span>
-        <Adoption entry={entry} />
+    <div className="flex min-h-0 min-w-0 flex-col gap-2">
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
+        <h2 className="text-[1.15rem]">{entry.format.name}</h2>
+        <Provenance entry={entry} />
+        <Adoption entry={entry} onChange={setChange} />
       </div>
-      <div>
-        <p className="text-ink-2">
-          {fitting
-            ? `On the latest read, from ${latest!.from}`
-            : 'Its structure; hold or paste a read of this length to see values'}
-        </p>
-        <Tape
-          bits={shown.toBinary()}
-          label={`Structure of ${format.name}`}
-          spans={drawing.spans}
-          threads={drawing.threads}
-          bare
-        />
-      </div>
-      <p className="flex items-start gap-1">
-        <span className="sr-only">Layout line: </span>
-        <code className="min-w-0 font-mono break-words">{layout}</code>
-        <CopyButton text={layout} what="layout line" />
-      </p>
-      <SpanTable entry={entry} />
-      <p className="text-ink-2">
-        Source: {format.source ?? 'not given'}. {format.notes} Nothing in a format is secret: what is sent over the line
-        or the air in clear can be copied by anyone with a reader. For a new site, choose a credential with keys.
-      </p>
-    </section>
+      <nav className="flex flex-wrap gap-x-2 print:hidden" aria-label="Views of the format">
+        {VIEWS.map(([id, words]) => (
+          <button key={id} type="button" aria-pressed={view === id} className="switch-link" onClick={() => show(id)}>
+            {words}
+            {id === 'edit' && hasDraft && <span className="text-signal"> · draft</span>}
+          </button>
+        ))}
+      </nav>
+      {view === 'edit' ? (
+        <EditView entry={entry} onDone={() => show('bits')} />
+      ) : (
+        <section className="panel flex min-h-0 min-w-0 flex-col gap-3 overflow-auto p-4" aria-label={entry.format.name}>
+          {view === 'bits' && <Overview entry={entry} />}
+          {view === 'sheet' && <SettingsSheet format={entry.format} layout={entry.layout} />}
+          {view === 'capacity' && (
+            <Suspense fallback={<p>Loading …</p>}>
+              <Capacity entry={entry} />
+            </Suspense>
+          )}
+          {view === 'versions' && <Versions entry={entry} />}
+        </section>
+      )}
+    </div>
   );
 }
 
-function Adoption({ entry }: { entry: SiteFormat }) {
-  const { id, may } = useSite();
-  const [adopt, adopting] = useAdoptFormatMutation();
-  const [drop, dropping] = useDropFormatMutation();
-  if (!may('technician')) return entry.adopted ? <span className="tag text-primary">in use here</span> : null;
-  const change = { site: id, format: entry.format.id };
+function Provenance({ entry }: { entry: SiteFormat }) {
+  const proven =
+    entry.provenOn === 0
+      ? 'not proven on any card yet'
+      : `proven on ${entry.provenOn} ${entry.provenOn === 1 ? 'card' : 'cards'}`;
   return (
-    <span className="ml-auto flex flex-wrap items-center gap-2">
-      <FailureNote failure={adopting.error ?? dropping.error} />
-      {entry.adopted ? (
-        <button
-          type="button"
-          className="btn btn-line btn-small"
-          disabled={dropping.isLoading}
-          onClick={() => void drop(change)}
-        >
-          Stop using it here
-        </button>
-      ) : (
-        <button
-          type="button"
-          className="btn btn-primary btn-small"
-          disabled={adopting.isLoading}
-          onClick={() => void adopt(change)}
-        >
-          Use it at this site
-        </button>
-      )}
+    <span className="text-ink-2">
+      <span className="font-mono">{entry.format.id}</span> · version {entry.version}
+      {entry.newest > entry.version && (
+        <strong className="text-signal"> (version {entry.newest} is in the library)</strong>
+      )}{' '}
+      · {entry.reason}
+      {entry.createdBy !== 'Raw Bits' && `, ${entry.createdBy}, ${clock(entry.createdAt)}`} · {proven}
+      {entry.retiredAt && <strong className="text-signal"> · retired</strong>}
     </span>
   );
 }
 
-function meaningOf(span: Span): string {
-  if (span.role === 'parity') return `${span.sense} parity over ${span.covers}`;
-  if (span.role === 'check') return `check over ${span.covers}`;
-  if (span.role === 'fixed') return `always ${span.bits}`;
-  return `0 to ${greatestOf(span).toLocaleString('en')}${'written' in span && span.written ? `, written in ${span.written}` : ''}`;
+function EditView({ entry, onDone }: { entry: SiteFormat; onDone: () => void }) {
+  const { format, layout, newest } = entry;
+  const draft = useAppSelector((state) => state.drafts[format.id]);
+  const dispatch = useAppDispatch();
+  useEffect(() => {
+    const { id, name, notes = '', source = '' } = format;
+    dispatch(draftOpened({ key: id, draft: emptyDraft(layout, { id, name, notes, source, basedOn: newest }) }));
+  }, [dispatch, format, layout, newest]);
+  return draft ? <FormatEditor draftKey={format.id} entry={entry} onDone={onDone} /> : null;
 }
 
-function SpanTable({ entry }: { entry: SiteFormat }) {
-  const { format } = entry;
-  const masks = useMemo(() => masksOf(format), [format]);
+function Adoption({ entry, onChange }: { entry: SiteFormat; onChange: (change: SiteChange) => void }) {
+  const { may } = useSite();
+  if (!may('technician')) return entry.adopted ? <span className="tag text-primary">in use here</span> : null;
+  const format = entry.format.id;
   return (
-    <table className="grid-table">
-      <thead>
-        <tr>
-          <th>bits</th>
-          <th>what</th>
-          <th>width</th>
-          <th>holds</th>
-          <th>mask, hex right-justified</th>
-          <th aria-label="copy" />
-        </tr>
-      </thead>
-      <tbody>
-        {format.spans.map((span) => {
-          const mask = masks[labelOf(span) ?? `${span.role}@${span.at}`];
-          return (
-            <tr key={`${span.role} ${span.at}`}>
-              <td className="font-mono">{span.at}</td>
-              <td className="whitespace-nowrap">{nameOf(span)}</td>
-              <td className="font-mono">{positionsOf(span.at).length}</td>
-              <td>{meaningOf(span)}</td>
-              <td className="font-mono break-all">{mask?.toHex() ?? ''}</td>
-              <td className="py-0!">
-                {mask && <CopyButton text={mask.toBinary()} what={`mask of ${nameOf(span)} in binary`} />}
-              </td>
-            </tr>
-          );
-        })}
-        {format.facility !== undefined && (
-          <tr>
-            <td>none</td>
-            <td>facility</td>
-            <td />
-            <td colSpan={3}>always {format.facility}; no bit carries it</td>
-          </tr>
-        )}
-      </tbody>
-    </table>
+    <span className="ml-auto flex flex-wrap items-center gap-2">
+      {entry.adopted ? (
+        <button type="button" className="btn btn-line btn-small" onClick={() => onChange({ kind: 'drop', format })}>
+          Stop using it here …
+        </button>
+      ) : (
+        <button type="button" className="btn btn-primary btn-small" onClick={() => onChange({ kind: 'adopt', format })}>
+          Use it at this site …
+        </button>
+      )}
+    </span>
   );
 }

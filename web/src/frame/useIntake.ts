@@ -7,6 +7,8 @@ import { useAppDispatch } from '../app/store.ts';
 import { useFormatsQuery } from '../formats/endpoints.ts';
 import { useKeepReadMutation } from '../read/endpoints.ts';
 import { arrived, kept } from '../read/slice.ts';
+import { useTranslationsQuery } from '../translate/endpoints.ts';
+import { readingsBy } from '../translate/readingsBy.ts';
 import { said } from './slice.ts';
 import { useSite } from './useSite.ts';
 
@@ -14,6 +16,7 @@ import { useSite } from './useSite.ts';
 export function useIntake(): (text: string) => Failure | undefined {
   const { id, may } = useSite();
   const { data: formats } = useFormatsQuery(id);
+  const { data: translations } = useTranslationsQuery(id);
   const [keepRead] = useKeepReadMutation();
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
@@ -23,7 +26,12 @@ export function useIntake(): (text: string) => Failure | undefined {
       try {
         const lengths = [...new Set(formats?.map((f) => f.format.bits) ?? [])];
         const { readings } = intake(text, { lengths });
-        const shown = readings.map((r) => ({ notation: NOTATIONS[r.notation], bits: r.bits.toBinary(), note: r.note }));
+        const plain = readings.map((r) => ({
+          notation: NOTATIONS[r.notation] as string,
+          bits: r.bits.toBinary(),
+          note: r.note,
+        }));
+        const shown = [...plain, ...readingsBy(translations ?? [], text)];
         const [first] = shown as [(typeof shown)[number]];
         performance.mark('read-taken');
         dispatch(
@@ -49,6 +57,6 @@ export function useIntake(): (text: string) => Failure | undefined {
         return failureOf(error);
       }
     },
-    [dispatch, formats, id, keepRead, mayKeep, navigate],
+    [dispatch, formats, translations, id, keepRead, mayKeep, navigate],
   );
 }

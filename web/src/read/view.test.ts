@@ -14,6 +14,9 @@ const library: SiteFormat[] = CATALOGUE.map((format) => ({
   createdAt: '2026-01-01T00:00:00.000Z',
   createdBy: 'Raw Bits',
   reason: 'from the catalogue',
+  newest: 1,
+  retiredAt: null,
+  provenOn: 0,
   adopted: format.id === '26-8-16',
 }));
 const boat = encode(catalogued('37-16-19')!, { facility: '2214', number: '118406' }).toBinary();

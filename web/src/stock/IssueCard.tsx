@@ -10,13 +10,15 @@ import { useEffect, useMemo } from 'react';
 import { useForm, useWatch } from 'react-hook-form';
 import { useNavigate } from 'react-router';
 import { useAppDispatch, useAppSelector } from '../app/store.ts';
-import { useFacilityCodesQuery, useFormatsQuery } from '../formats/endpoints.ts';
+import { useFacilityCodesQuery } from '../facilityCodes/endpoints.ts';
+import { useFormatsQuery } from '../formats/endpoints.ts';
 import { said } from '../frame/slice.ts';
 import { useSite } from '../frame/useSite.ts';
 import { FailureNote } from '../shared/FailureNote.tsx';
 import { Field } from '../shared/Field.tsx';
 import { instantOfDate } from '../shared/time.ts';
 import { MiniTape } from '../tape/MiniTape.tsx';
+import { ByTranslation } from './ByTranslation.tsx';
 import { useAddCardholderMutation, useAddCardMutation } from './endpoints.ts';
 import { HolderField, NEW_HOLDER } from './HolderField.tsx';
 
@@ -164,6 +166,7 @@ export function IssueCard({ fromLatest, formatId }: { fromLatest: boolean; forma
             />
           )}
         </Field>
+        <ByTranslation onNumber={(number) => setValue('number', number)} />
         <datalist id="facility-codes">
           {codes
             .filter((code) => code.formatId === null || code.formatId === values.formatId)

@@ -19,6 +19,11 @@ export interface TapeProps {
   largestCell?: number;
   /** Without the bar that shows and copies the selection. */
   bare?: boolean;
+  /** The selection, where whoever uses the tape keeps it. */
+  selected?: Selection | null;
+  onSelect?: (selection: Selection | null) => void;
+  /** Keys of whoever uses the tape, before the tape's own; true when it was one. */
+  onKey?: (event: KeyboardEvent) => boolean;
 }
 
 const NONE: never[] = [];
@@ -32,9 +37,14 @@ export function Tape({
   countFrom = 'first',
   largestCell,
   bare = false,
+  selected,
+  onSelect,
+  onKey,
 }: TapeProps) {
   const [box, width] = useElementWidth<HTMLDivElement>();
-  const [selection, setSelection] = useState<Selection | null>(null);
+  const [own, setOwn] = useState<Selection | null>(null);
+  const selection = onSelect ? (selected ?? null) : own;
+  const setSelection = onSelect ?? setOwn;
   const dragging = useRef(false);
   const drawn = useRef<SVGSVGElement>(null);
   const words = useId();
@@ -57,9 +67,15 @@ export function Tape({
   };
   const onPointerMove = (event: PointerEvent) => {
     const position = dragging.current ? positionAt(event) : undefined;
-    if (position !== undefined) setSelection((now) => (now ? { ...now, focus: position } : now));
+    if (position !== undefined && selection && position !== selection.focus)
+      setSelection({ ...selection, focus: position });
   };
   const onKeyDown = (event: KeyboardEvent) => {
+    if (onKey?.(event)) {
+      event.preventDefault();
+      event.stopPropagation();
+      return;
+    }
     if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'c') {
       const [from, to] = valid ? boundsOf(valid) : [1, bits.length];
       void navigator.clipboard?.writeText(bits.slice(from - 1, to));

@@ -1,0 +1,148 @@
+/** What a dry run found: the counts, where places differ, and the cards and reads concerned, old beside new. */
+import type { DryRunState } from '@rawbits/core/api';
+import { OUTCOMES, type Outcome } from '@rawbits/core/dryrun';
+import { useState } from 'react';
+
+type Result = NonNullable<DryRunState['result']>;
+type Kind = 'cards' | 'reads';
+
+export function Outcomes({ result }: { result: Result }) {
+  const gravest = [...OUTCOMES].reverse().filter((o) => o !== 'same');
+  const first = gravest.find((o) => result.cards[o] > 0) ?? gravest.find((o) => result.reads[o] > 0);
+  const [shown, setShown] = useState<{ kind: Kind; outcome: Outcome } | null>(
+    first ? { kind: result.cards[first] > 0 ? 'cards' : 'reads', outcome: first } : null,
+  );
+  const differing = result.places.filter((place) => place.id !== 'site');
+  return (
+    <>
+      <table className="grid-table w-auto! min-w-[36rem]" data-testid="outcomes">
+        <thead>
+          <tr>
+            <th>where</th>
+            <th>of</th>
+            {OUTCOMES.map((outcome) => (
+              <th key={outcome} className="text-right!">
+                {outcome === 'same' ? 'same as before' : outcome}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {(['cards', 'reads'] as const).map((kind) => (
+            <tr key={kind}>
+              <td>{kind === 'cards' ? <strong>everywhere</strong> : ''}</td>
+              <td>{kind === 'cards' ? 'cards on file' : 'reads kept'}</td>
+              {OUTCOMES.map((outcome) => (
+                <Count
+                  key={outcome}
+                  kind={kind}
+                  outcome={outcome}
+                  count={result[kind][outcome]}
+                  shown={shown}
+                  onShow={setShown}
+                />
+              ))}
+            </tr>
+          ))}
+          {differing.map((place) => (
+            <tr key={place.id}>
+              <td>{place.name}</td>
+              <td>cards</td>
+              {OUTCOMES.map((outcome) => (
+                <td key={outcome} className="text-right font-mono">
+                  {place.cards[outcome].toLocaleString('en')}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {result.unknownCards > 0 && (
+        <p className="text-signal">
+          {result.unknownCards} {result.unknownCards === 1 ? 'card' : 'cards'} on file could not be worked through:
+          their bits are not known.
+        </p>
+      )}
+      {shown ? <Examples result={result} {...shown} /> : <p>Every card and read is the same as before.</p>}
+    </>
+  );
+}
+
+function Count({
+  kind,
+  outcome,
+  count,
+  shown,
+  onShow,
+}: {
+  kind: Kind;
+  outcome: Outcome;
+  count: number;
+  shown: { kind: Kind; outcome: Outcome } | null;
+  onShow: (shown: { kind: Kind; outcome: Outcome }) => void;
+}) {
+  const text = count.toLocaleString('en');
+  const signal = outcome === 'newly refused' && count > 0 ? 'font-bold text-signal' : '';
+  return (
+    <td className={`text-right font-mono ${signal}`} data-testid={`${kind} ${outcome}`}>
+      {outcome === 'same' || count === 0 ? (
+        text
+      ) : (
+        <button
+          type="button"
+          className="cursor-pointer underline underline-offset-4"
+          aria-pressed={shown?.kind === kind && shown.outcome === outcome}
+          onClick={() => onShow({ kind, outcome })}
+        >
+          {text}
+        </button>
+      )}
+    </td>
+  );
+}
+
+const valuesInWords = (values: Record<string, string>): string =>
+  Object.entries(values)
+    .map(([label, value]) => `${label} ${value}`)
+    .join(', ') || 'nothing';
+
+function Examples({ result, kind, outcome }: { result: Result; kind: Kind; outcome: Outcome }) {
+  const rows = (kind === 'cards' ? result.cardExamples : result.readExamples).filter((row) => row.outcome === outcome);
+  const total = result[kind][outcome];
+  return (
+    <div className="min-h-40 flex-1 overflow-auto">
+      <h3 className="font-bold">
+        {total.toLocaleString('en')} {total === 1 ? kind.slice(0, -1) : kind} {outcome}
+        {rows.length < total && <span className="font-normal text-ink-2"> · the first {rows.length} rows</span>}
+      </h3>
+      <table className="grid-table">
+        <thead>
+          <tr>
+            <th>{kind === 'cards' ? 'card' : 'read'}</th>
+            <th>where</th>
+            <th>today</th>
+            <th>after</th>
+            <th>why</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((row) => (
+            <tr key={`${row.id} ${row.place}`}>
+              <td className={row.name ? 'font-mono whitespace-nowrap' : 'font-mono break-all'}>
+                {row.name || row.bits}
+              </td>
+              <td>{row.place}</td>
+              <td>
+                {row.before.opened ? 'opens' : 'refused'} · {valuesInWords(row.before.values)}
+              </td>
+              <td className={row.outcome === 'newly refused' ? 'text-signal' : ''}>
+                {row.after.opened ? 'opens' : 'refused'} · {valuesInWords(row.after.values)}
+              </td>
+              <td>{row.after.reason}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
