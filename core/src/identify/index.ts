@@ -1,4 +1,22 @@
-/** Identify: what is printed on a card, and where in its bits that stands. */
+/** Identify: what is printed on a card, where in its bits that stands, and what a few cards prove of their format. */
 export { type Agreement, agreementOf } from './agreement.ts';
+export type {
+  BitFinding,
+  Finding,
+  GroupFinding,
+  KnownFinding,
+  LayoutFinding,
+  PredictionFinding,
+  Role,
+  Split,
+  Standing,
+  Suspect,
+  TieBreaker,
+} from './finding.ts';
+export { Hull } from './hull.ts';
+export { type IdentifyOptions, identify } from './identify.ts';
 export { type PrintedNumber, printedNumbers } from './print.ts';
+export { type SpecimenInput, specimenSchema } from './specimen.ts';
+export { MOST_SUSPECTS } from './suspects.ts';
+export type { Range } from './tieBreaker.ts';
 export { type Window, type WindowOrder, windowInWords, windowsOf } from './windows.ts';

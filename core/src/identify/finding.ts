@@ -1,0 +1,143 @@
+/** What an identification finds, as data. Positions are 1-based from the first bit sent; number bits are named by k of 2^k. */
+import type { Hypothesis } from './hypotheses.ts';
+
+export type Standing = 'proven' | 'presumed' | 'open';
+
+export interface Role {
+  is: 'number' | 'facility' | 'issue' | 'value' | 'fixed' | 'parity' | 'check' | 'spare';
+  /** Which number bit, for a number. */
+  bit?: number;
+  /** What a parity bit covers, and how. */
+  of?: string;
+  sense?: 'even' | 'odd';
+  standing: Standing;
+}
+
+export interface BitFinding {
+  at: number;
+  standing: Standing;
+  /** The number bits (k of 2^k) whose exclusive or, with `plus`, is this bit: only where that is settled. */
+  xorOf?: number[];
+  /** Bits of a known facility code in it, by power of two. */
+  xorOfFacility?: number[];
+  plus?: 0 | 1;
+  role?: Role;
+  /** What it may be, where that is open. */
+  alternatives?: string[];
+  /** Whether it changes among the specimens. */
+  changes: boolean;
+  why: string;
+}
+
+export interface LayoutFinding {
+  layout: string;
+  standing: 'presumed';
+  /** How many specimens it fits. */
+  fits: number;
+  /** The library's id, where it is one. */
+  format?: string;
+  /** By chance it would fit once in 2^evidence. */
+  evidence: number;
+  facility?: string;
+}
+
+export interface KnownFinding {
+  format: string;
+  fits: number;
+  /** Rows (1-based) that do not fit, each with why. */
+  misfits: { row: number; reason: string }[];
+  facility?: string;
+}
+
+export interface PredictionFinding {
+  printed: string;
+  bits: string | null;
+  standing: Standing;
+  checks: number;
+  /** Rows (1-based) that it follows from, where it is proven. */
+  from?: number[];
+  why: string;
+}
+
+export interface TieBreaker {
+  /** The number to look for. */
+  number: string;
+  /** Any number from here to there does as well. */
+  from: string;
+  to: string;
+  /** The bits (positions) that it would settle. */
+  settles: number[];
+  words: string;
+  /** At most this many more cards until everything is proven, with one check. */
+  atMost: number;
+}
+
+export interface Suspect {
+  kind:
+    | 'mistyped print'
+    | 'swapped pair'
+    | 'misread'
+    | 'inverted'
+    | 'one card, two prints'
+    | 'other length'
+    | 'to be set aside';
+  /** Rows (1-based). */
+  rows: number[];
+  words: string;
+  /** How many checks the rest then leaves, all of them holding. */
+  checks?: number;
+  /** What the rest says once these are set aside. */
+  afterwards?: string;
+  /** What the print most likely is, where the bits tell. */
+  shouldBe?: string;
+}
+
+export interface Split {
+  /** Rows (1-based) of each part. */
+  groups: number[][];
+  words: string;
+  checks: number[];
+}
+
+export interface GroupFinding {
+  /** The name of the group; empty where there is only one. */
+  group: string;
+  rows: number[];
+  length: number;
+  /** Lengths that are possible, where the length is a question; the likeliest first. */
+  lengths?: { length: number; formats: string[] }[];
+  rank: number;
+  checks: number;
+  consistent: boolean;
+  /** How the prints are read, in words, and the other ways that also fit. */
+  reading: string | null;
+  rivals: string[];
+  places: string[];
+  assumptions: string[];
+  bits: BitFinding[];
+  layouts: LayoutFinding[];
+  known: KnownFinding[];
+  predictions: PredictionFinding[];
+  tieBreaker: TieBreaker | null;
+  suspects: Suspect[];
+  splits: Split[];
+  /** For sets of suspects: up to how many specimens they were searched for. */
+  searchedUpTo: number;
+  summary: string;
+}
+
+export interface Finding extends GroupFinding {
+  /** All groups, where there are several; what stands above is the largest. */
+  groups?: GroupFinding[];
+  /** Rows (1-based) set aside by whoever keeps the case. */
+  setAside: number[];
+}
+
+export const layoutFinding = (h: Hypothesis, fits: number): LayoutFinding => ({
+  layout: h.line,
+  standing: 'presumed',
+  fits,
+  ...(h.format && { format: h.format.id }),
+  evidence: h.evidence,
+  ...(h.facility !== undefined && { facility: h.facility }),
+});

@@ -1,0 +1,183 @@
+/**
+ * Identify: from a few cards and their printed numbers, what can be proven of their format, what can only be presumed,
+ * and what is open; the bits of cards not read yet; which card to read next; and which specimens do not belong.
+ *
+ * Proven means: it follows from the assumptions stated in the finding and from nothing else.
+ */
+import { decode } from '../codec/index.ts';
+import { fail } from '../failure/index.ts';
+import type { Format } from '../format/index.ts';
+import { type Analysis, analyse, numbered } from './analysis.ts';
+import { bitFindings, changingBits, mayProve } from './claims.ts';
+import { doubtsOf } from './doubts.ts';
+import { type Finding, type GroupFinding, layoutFinding } from './finding.ts';
+import type { NumberPlace } from './places.ts';
+import { predict } from './predict.ts';
+import { readingInWords } from './readings.ts';
+import { atOneLength, padded, type Specimen, type SpecimenInput, specimensFrom } from './specimen.ts';
+import { type TieBreakerOptions, tieBreaker } from './tieBreaker.ts';
+
+export interface IdentifyOptions extends TieBreakerOptions {
+  /** Formats to try: the library, or the catalogue. */
+  library: readonly Format[];
+  /** Prints whose bits are to be predicted. */
+  predict?: readonly string[];
+  /** Rows (1-based) that are kept but left out. */
+  setAside?: readonly number[];
+}
+
+/** Throws what `specimensFrom` throws, and `specimens-none` when all are set aside. */
+export function identify(inputs: readonly SpecimenInput[], options: IdentifyOptions): Finding {
+  const aside = new Set(options.setAside ?? []);
+  const specimens = specimensFrom(inputs).filter((s) => !aside.has(s.index + 1));
+  if (specimens.length === 0)
+    fail('specimens-none', 'Every specimen is set aside.', { field: 'specimens' }, 'Take one back in.');
+  const labels = [...new Set(specimens.map((s) => s.group))];
+  const groups = labels
+    .map((label) =>
+      groupFinding(
+        label,
+        specimens.filter((s) => s.group === label),
+        options,
+      ),
+    )
+    .sort((a, b) => b.rows.length - a.rows.length);
+  const setAside = [...aside].sort((a, b) => a - b);
+  return { ...groups[0]!, setAside, ...(groups.length > 1 && { groups }) };
+}
+
+function groupFinding(group: string, all: readonly Specimen[], options: IdentifyOptions): GroupFinding {
+  const { length, inside, outside } = atOneLength(all);
+  const open = all.some((s) => !s.lengthKnown);
+  const chosen = open
+    ? chooseLength(inside, length, options.library)
+    : { specimens: inside, length, lengths: undefined };
+  const analysis = analyse(chosen.specimens, options.library);
+  const { main, known, hypotheses, specimens } = analysis;
+  const doubts = doubtsOf(analysis, outside);
+  for (const suspect of doubts.suspects.slice(0, 4)) {
+    const rest = analysis.specimens.filter((s) => !suspect.rows.includes(s.index + 1));
+    if (rest.length > 0 && rest.length < analysis.specimens.length)
+      suspect.afterwards = summaryOf(analyse(rest, options.library), 0);
+  }
+  return {
+    group,
+    rows: all.map((s) => s.index + 1),
+    length: chosen.length,
+    ...(chosen.lengths && { lengths: chosen.lengths }),
+    rank: main?.hull.rank ?? 0,
+    checks: main?.hull.checks ?? 0,
+    consistent: main?.hull.consistent ?? true,
+    reading: main ? readingInWords(main.reading) : null,
+    rivals: analysis.rivals.map((rival) => readingInWords(rival.reading)),
+    places: (main?.places ?? []).slice(0, 8).map(placeInWords),
+    assumptions: assumptionsOf(analysis),
+    bits: bitFindings(analysis),
+    layouts: hypotheses.map((h) => layoutFinding(h, specimens.length)),
+    known: known.map(({ format, fits, misfits }) => ({
+      format: format.id,
+      fits,
+      misfits: misfits.slice(0, 50).map(({ index, reason }) => ({ row: specimens[index]!.index + 1, reason })),
+      ...facilityUnder(analysis, format),
+    })),
+    predictions: (options.predict ?? []).map((text) => predict(analysis, text)),
+    tieBreaker: tieBreaker(analysis, options),
+    ...doubts,
+    summary: summaryOf(analysis, doubts.suspects.length + doubts.splits.length),
+  };
+}
+
+function facilityUnder({ reads }: Analysis, format: Format): { facility?: string } {
+  const codes = new Set(reads.map((bits) => decode(bits, format).values.facility));
+  const [code] = codes;
+  return codes.size === 1 && code !== undefined ? { facility: code } : {};
+}
+
+/**
+ * Where the length is a question: the reads are right-justified, so shorter formats show behind leading zeros. Every
+ * library length that holds all reads and has a format that fits them is possible; with none, the reads stay as they are.
+ */
+function chooseLength(inside: readonly Specimen[], length: number, library: readonly Format[]) {
+  const needed = Math.max(...inside.map((s) => length - firstOne(s)));
+  const lengths = [...new Set(library.map((f) => f.bits))].filter((bits) => bits >= Math.max(needed, 1));
+  const possible = lengths.flatMap((bits) => {
+    const cut = inside.map((s) => atLength(s, bits));
+    const analysis = analyse(cut, library);
+    const formats = analysis.hypotheses.flatMap((h) => (h.format ? [h] : []));
+    return formats.length > 0
+      ? [
+          {
+            length: bits,
+            formats: formats.map((h) => h.format!.id),
+            evidence: Math.max(...formats.map((h) => h.evidence)),
+            cut,
+          },
+        ]
+      : [];
+  });
+  possible.sort((a, b) => b.evidence - a.evidence || a.length - b.length);
+  const listed = possible.map(({ length: bits, formats }) => ({ length: bits, formats }));
+  const [best] = possible;
+  return best
+    ? { specimens: best.cut, length: best.length, lengths: listed }
+    : { specimens: [...inside], length, lengths: listed };
+}
+
+const firstOne = ({ bits }: Specimen): number => {
+  const at = bits.toBinary().indexOf('1');
+  return at < 0 ? bits.length - 1 : at;
+};
+
+/** A right-justified read at another length: leading zeros put in front, or taken away. */
+function atLength(specimen: Specimen, length: number): Specimen {
+  const { bits } = specimen;
+  if (bits.length === length) return specimen;
+  if (bits.length > length) return { ...specimen, bits: bits.slice(bits.length - length + 1, bits.length) };
+  return { ...specimen, bits: padded(bits, length) };
+}
+
+function assumptionsOf({ main, facilities }: Analysis): string[] {
+  if (!main) return [];
+  const inside = numbered(main.reading);
+  const codes = inside.every((i) => facilities[i] !== undefined);
+  return [
+    'the prints are right',
+    codes
+      ? 'these cards share one format; their facility codes are as given'
+      : 'these cards share one format and one facility code',
+    main.reading.kind === 'as printed'
+      ? 'the number is written in binary, and is what is printed'
+      : readingInWords(main.reading),
+    'every bit is an exclusive or of number bits and a constant: fields, parity and CRC alike are',
+  ];
+}
+
+/** A place in words: `bits 18-36, up to 4 more zeros before it`. */
+function placeInWords({ positions, order, inverted, zeros, bits }: NumberPlace): string {
+  const sorted = [...positions].sort((a, b) => a - b);
+  const where = `bits ${sorted[0]}-${sorted.at(-1)}`;
+  const how = [order === 'as sent' ? '' : order, inverted ? 'inverted' : ''].filter(Boolean).join(', ');
+  const more = zeros.length > 0 ? `, and up to ${zeros.length} zeros that may belong to it` : '';
+  return `${where}${how ? `, ${how}` : ''} (${bits} bits)${more}`;
+}
+
+function summaryOf(analysis: Analysis, doubts: number): string {
+  const { main, hypotheses, specimens } = analysis;
+  const cards = `${specimens.length} ${specimens.length === 1 ? 'card' : 'cards'}`;
+  if (!main) return `${cards}, none with a print: type what is printed on one.`;
+  if (!main.hull.consistent)
+    return `The ${cards} do not agree with one another${doubts > 0 ? ': see the suspects' : ''}.`;
+  const settled = mayProve(analysis) && changingBits(analysis).length > 0 && analysisSettled(analysis);
+  const proven = settled ? 'Every number bit that changed is settled. ' : '';
+  const layouts =
+    hypotheses.length === 0
+      ? 'No usual layout fits'
+      : hypotheses.length === 1
+        ? 'One layout fits'
+        : `${hypotheses.length} layouts fit: these cards do not part them`;
+  const checks = main.hull.checks;
+  return `${proven}${layouts}; ${checks === 0 ? 'no check is left over' : `${checks} ${checks === 1 ? 'check holds' : 'checks hold'}`}.`;
+}
+
+const analysisSettled = (analysis: Analysis): boolean =>
+  changingBits(analysis).every((k) => analysis.main!.hull.effectOf(k) !== undefined);

@@ -1,0 +1,113 @@
+/** Ways to read a print as the number that stands in the bits, in order of how little they assume. */
+import type { Specimen } from './specimen.ts';
+
+export type ReadingKind =
+  | 'as printed'
+  | 'digits in BCD or hex'
+  | 'facility and number joined in one decimal'
+  | 'a constant added'
+  | 'the last digits only';
+
+export interface PrintReading {
+  kind: ReadingKind;
+  /** Which of the prints on the card, from 0. */
+  print: number;
+  /** The numbers of the specimens, in their order; undefined where this print is not on a card. */
+  numbers: (bigint | undefined)[];
+  /** Facility codes told by the prints themselves. */
+  facilities: (bigint | undefined)[];
+  /** The number of any other print, or undefined where it makes none. */
+  numberOf(print: PrintValue): bigint | undefined;
+  /** The constant, where one is added. */
+  add?: bigint;
+}
+
+/** What a print stands for: as a number, and its facility code where it names one. */
+export interface PrintValue {
+  text: string;
+  decimal: bigint | undefined;
+  plain: bigint;
+  facility: bigint | undefined;
+}
+
+const JOINED = 100_000n;
+
+/** A print as the specimens' prints are taken: a pair by its number, decimal digits as a decimal, the rest as hex. */
+export function printValue({ text, numbers }: Specimen['prints'][number]): PrintValue {
+  const pair = numbers.find((n) => n.as === 'facility and number');
+  if (pair) return { text, decimal: undefined, plain: pair.number!, facility: pair.facility };
+  const decimal = numbers.find((n) => n.as === 'decimal');
+  return { text, decimal: decimal?.value, plain: (decimal ?? numbers[0]!).value, facility: undefined };
+}
+
+/** The value of a number as its decimal digits in hex would give it. */
+const bcdOf = (value: bigint): bigint => BigInt(`0x${value.toString()}`);
+
+/** How a print is read to a number, for the kinds that need no search. */
+const NUMBER_OF: Record<
+  'as printed' | 'digits in BCD or hex' | 'facility and number joined in one decimal',
+  PrintReading['numberOf']
+> = {
+  'as printed': (print) => print.plain,
+  'digits in BCD or hex': (print) => (print.decimal === undefined ? undefined : bcdOf(print.decimal)),
+  'facility and number joined in one decimal': (print) =>
+    print.decimal === undefined || print.decimal % JOINED > 65_535n ? undefined : print.decimal % JOINED,
+};
+
+/** The readings of a set of specimens that need no search, plain ones first. */
+export function plainReadings(specimens: readonly Specimen[]): PrintReading[] {
+  const readings: PrintReading[] = [];
+  const most = Math.max(0, ...specimens.map((s) => s.prints.length));
+  for (let print = 0; print < most; print++) {
+    const values = specimens.map((s) => (s.prints[print] ? printValue(s.prints[print]!) : undefined));
+    const reading = (kind: keyof typeof NUMBER_OF, facilities: (bigint | undefined)[]) =>
+      readings.push({
+        kind,
+        print,
+        facilities,
+        numbers: values.map((value) => value && NUMBER_OF[kind](value)),
+        numberOf: NUMBER_OF[kind],
+      });
+    reading(
+      'as printed',
+      values.map((value) => value?.facility),
+    );
+    const given = values.filter((value) => value !== undefined);
+    if (given.some((v) => v.decimal !== undefined && v.decimal > 9n)) reading('digits in BCD or hex', []);
+    const joined = given.filter((v) => v.decimal !== undefined && v.decimal % JOINED <= 65_535n);
+    if (joined.length === given.length && joined.some((v) => v.decimal! >= JOINED))
+      reading(
+        'facility and number joined in one decimal',
+        values.map((value) => (value?.decimal === undefined ? undefined : value.decimal / JOINED)),
+      );
+  }
+  return readings;
+}
+
+/** A reading with a constant added to another. */
+export function withAdded(reading: PrintReading, add: bigint): PrintReading {
+  const plus = (value: bigint | undefined) => (value === undefined || value + add < 0n ? undefined : value + add);
+  return {
+    ...reading,
+    kind: 'a constant added',
+    add,
+    numbers: reading.numbers.map(plus),
+    numberOf: (print) => plus(reading.numberOf(print)),
+  };
+}
+
+export function readingInWords({ kind, add, print }: PrintReading): string {
+  const which = print === 0 ? 'the print' : `print ${print + 1}`;
+  switch (kind) {
+    case 'as printed':
+      return `${which} is the number`;
+    case 'digits in BCD or hex':
+      return `the digits of ${which} stand in the bits one by one, four bits each`;
+    case 'facility and number joined in one decimal':
+      return `the last five digits of ${which} are the number, those before them the facility code`;
+    case 'a constant added':
+      return `the number is ${which} ${add! < 0n ? `less ${-add!}` : `plus ${add}`}`;
+    case 'the last digits only':
+      return `${which} shows only the last digits of a longer number`;
+  }
+}
