@@ -98,6 +98,27 @@ describe('rawbits', () => {
     ]);
   });
 
+  it('identify: what a few cards prove', () => {
+    const numbers = ['40', '41', '42', '44', '43'];
+    const encoded = run(
+      'encode',
+      ...numbers.map((number) => ({ format: '26-8-16', values: { facility: '71', number } })),
+    );
+    const specimens = encoded.answers.map(({ bits }, i) => ({ bits, printed: numbers[i] }));
+    const [answer, none, bad] = run(
+      'identify',
+      { specimens, predict: ['45', '600'] },
+      { specimens: [] },
+      { specimens: [{ bits: '01', printed: 'x?' }] },
+    ).answers;
+    const truth = run('encode', { format: '26-8-16', values: { facility: '71', number: '45' } }).answers[0].bits;
+    expect(answer).toMatchObject({ length: 26, checks: 1, suspects: [] });
+    expect(answer.bits[24]).toMatchObject({ at: 25, standing: 'proven', xorOf: [0], plus: 0 });
+    expect(answer.predictions[0]).toMatchObject({ printed: '45', bits: truth, standing: 'proven' });
+    expect(answer.known[0]).toMatchObject({ format: '26-8-16', fits: 5 });
+    expect([none.error.code, bad.error.code]).toEqual(['specimens-none', 'print-unreadable']);
+  });
+
   it('a bad line is answered in its place, and the rest go on', () => {
     const { answers, status } = run(
       'decode',

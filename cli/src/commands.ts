@@ -13,6 +13,7 @@ import {
   problemsOf,
   settingsOf,
 } from '@rawbits/core/format';
+import { type Finding, identify, specimenSchema } from '@rawbits/core/identify';
 import { explain } from '@rawbits/core/translate';
 import { z } from 'zod';
 
@@ -107,9 +108,54 @@ const translateLine: Command = (raw) => {
   return { explanations, more, settle: settle ?? null };
 };
 
+const printText = z.union([z.string(), z.number().int().nonnegative().transform(String)]);
+const identifyInput = z.strictObject({
+  specimens: z.array(
+    specimenSchema.extend({
+      printed: printText.optional(),
+      prints: z.array(printText).optional(),
+      facility: printText.optional(),
+    }),
+  ),
+  predict: z.array(printText).max(10_000).default([]),
+  formats: z.array(z.string()).optional(),
+  /** The numbers that there are to choose from for the tie-breaker, or their range. */
+  atHand: z.array(printText).optional(),
+  range: z.strictObject({ from: printText, to: printText }).optional(),
+  setAside: z.array(z.number().int().min(1)).optional(),
+});
+
+const identifyLine: Command = (raw) => {
+  const { specimens, formats, range, ...rest } = identifyInput.parse(raw);
+  const library = formats?.map((id, i) => formatOf(id, `formats.${i}`)) ?? CATALOGUE;
+  return plainFinding(
+    identify(specimens, {
+      ...rest,
+      library,
+      ...(range && { range: { from: BigInt(range.from), to: BigInt(range.to) } }),
+    }),
+  );
+};
+
+/** The order in which a reader of the line looks for things. */
+function plainFinding({
+  length,
+  checks,
+  bits,
+  layouts,
+  known,
+  predictions,
+  tieBreaker,
+  suspects,
+  ...rest
+}: Finding): unknown {
+  return { length, checks, bits, layouts, known, predictions, tieBreaker, suspects, ...rest };
+}
+
 export const commands: Record<string, Command> = {
   decode: decodeLine,
   encode: encodeLine,
   format: formatLine,
   translate: translateLine,
+  identify: identifyLine,
 };

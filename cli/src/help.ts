@@ -15,6 +15,13 @@ export const HELP = `rawbits: card formats from the command line. JSON lines in,
   rawbits translate {"pairs":[{"a":"…","b":"…"},…]}, what two devices show for the same cards, in any notation
                    -> {"explanations":[{"translation":{…},"direction":"a to b","words":…,"unexplained":[]}],
                        "more":0,"settle":null}, the simplest first
+  rawbits identify {"specimens":[{"bits":"…","printed":"40731"},…],"predict":["40800"]}
+                   a specimen optionally with "facility", "group", further "prints", "lengthKnown":false;
+                   optionally "formats", "range":{"from","to"} or "atHand":[…] for the tie-breaker, "setAside":[rows]
+                   -> {"length":37,"checks":2,"bits":[{"at":1,"standing":"proven","xorOf":[0,3],"plus":1,"role":{…}}],
+                       "layouts":[…],"known":[…],"predictions":[{"printed","bits","standing","checks"}],
+                       "tieBreaker":{…},"suspects":[…]}
+                   xorOf names number bits by their power of two; bits is null where a prediction is open.
   rawbits --help   this text
 
 Positions count from 1, the first bit sent. Numbers are decimal strings. A line that cannot be answered gives

@@ -227,12 +227,12 @@ describe('suspects', () => {
 
   it('nothing is dropped silently: what does not agree is never proven', () => {
     const specimens = box();
-    // Cards 40, 41, 42 and 43 add up to nothing: a relation that card 3 is in.
-    specimens[2]!.printed = '24';
-    const finding = identify(specimens, { predict: ['45'] });
+    // 45 is 40 ⊕ 41 ⊕ 44, so its bits are told by other cards, and card 3 does not have them.
+    specimens[2]!.printed = '45';
+    const finding = identify(specimens, { predict: ['60'] });
     expect([finding.consistent, finding.predictions[0]!.standing]).toEqual([false, 'open']);
-    const aside = identify(specimens, { predict: ['45'], setAside: [3] });
-    expect(aside.predictions[0]).toMatchObject({ standing: 'proven', bits: truth('26-8-16', '71', 45) });
+    const aside = identify(specimens, { predict: ['60'], setAside: [3] });
+    expect(aside.predictions[0]).toMatchObject({ standing: 'proven', bits: truth('26-8-16', '71', 60) });
     expect(aside.setAside).toEqual([3]);
     // Card 48 is in no relation; that its print stands elsewhere is seen all the same, and nothing is built on it.
     const untested = box();
