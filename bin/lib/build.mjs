@@ -15,6 +15,8 @@ const programs = {
   launch: { entry: 'bin/lib/launch.ts' },
   'bench-decode': { entry: 'bench/src/decode.ts' },
   'bench-dry-run': { entry: 'bench/src/dryRun.ts' },
+  'bench-identify': { entry: 'bench/src/identify.ts' },
+  'bench-trials': { entry: 'bench/src/trials.ts' },
   pictures: { entry: 'e2e/src/pictures.ts' },
 };
 

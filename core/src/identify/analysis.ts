@@ -4,7 +4,7 @@
  */
 import type { Bits } from '../bits/index.ts';
 import type { Format } from '../format/index.ts';
-import { type Column, columnsOfNumbers, columnsOfReads } from './columns.ts';
+import { type Column, columnsOfNumbers, columnsOfReads, varies } from './columns.ts';
 import { Hull } from './hull.ts';
 import { type Hypothesis, type Known, knownFormats, libraryHypotheses, structures } from './hypotheses.ts';
 import { type NumberPlace, placesOf } from './places.ts';
@@ -62,7 +62,7 @@ export function analyse(specimens: Specimen[], library: readonly Format[]): Anal
   const fromLibrary = libraryHypotheses(known, cards);
   const bcd = main?.reading.kind === 'digits in BCD or hex';
   const composed = main ? structuresOf(main, cards, columns, bcd) : [];
-  const nearPlaces = main && main.places.length === 0 ? nearlyPlaces(main.reading, specimens) : [];
+  const nearPlaces = main && main.places.length === 0 ? nearlyPlaces(main, specimens) : [];
   return {
     specimens,
     reads,
@@ -161,14 +161,27 @@ function simplest(fromLibrary: Hypothesis[], composed: Hypothesis[]): Hypothesis
   return distinct.filter((h) => h.cost <= distinct[0]!.cost + 1.5).slice(0, 8);
 }
 
-/** Places at which most specimens have their number: where one is mistyped, the others still show where it stands. */
-function nearlyPlaces(reading: PrintReading, specimens: Specimen[]): NumberPlace[] {
+/** So much must speak for a place, in bits, before a print that does not stand there is doubted. */
+const EVIDENCE_FOR_DOUBT = 20;
+
+/**
+ * Places at which most specimens have their number: where one is mistyped, the others still show where it stands. A
+ * specimen that takes part in a relation which holds is not doubted.
+ */
+function nearlyPlaces({ reading, hull }: Read, specimens: Specimen[]): NumberPlace[] {
   const inside = numbered(reading);
-  if (inside.length < 4) return [];
+  if (inside.length < 5) return [];
   const numbers = columnsOfNumbers(inside.map((i) => reading.numbers[i]!));
   const reads = columnsOfReads(inside.map((i) => specimens[i]!.bits));
-  const misses = Math.max(1, Math.floor(inside.length * 0.25));
+  const changing = numbers.filter((column) => varies(column, inside.length)).length;
+  const misses = Math.max(1, Math.floor(inside.length * 0.2));
+  const tested = hull.consistent ? new Set(hull.relations.flatMap((relation) => relation.of)) : new Set<number>();
   return placesOf({ reads, numbers, count: inside.length, misses })
+    .filter((place) => {
+      const hits = inside.length - place.misses.length;
+      const evidence = numbers.length + (changing * (hits - 1)) / 2;
+      return evidence >= EVIDENCE_FOR_DOUBT && place.misses.every((k) => !tested.has(k));
+    })
     .map((place) => ({ ...place, misses: place.misses.map((k) => inside[k]!) }))
     .slice(0, 4);
 }

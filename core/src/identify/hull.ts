@@ -7,11 +7,36 @@
  */
 import { Bits } from '../bits/index.ts';
 
-export interface Relation {
-  /** Indices of specimens whose numbers add up to nothing; their bits should, too. */
-  of: number[];
-  /** The bits in which they do not, or undefined where they agree. */
-  wrong?: Uint32Array;
+export class Relation {
+  private list: number[] | undefined;
+
+  constructor(
+    /** The specimen that gave it, and the rows that it is made of. */
+    private readonly last: number,
+    private readonly made: Int32Array,
+    private readonly specimens: readonly number[],
+    /** The bits in which the specimens do not add up to nothing, or undefined where they do. */
+    readonly wrong: Uint32Array | undefined,
+  ) {}
+
+  /** Indices of specimens whose numbers add up to nothing; their bits should, too. Worked out when asked for. */
+  get of(): readonly number[] {
+    this.list ??= [...indicesIn(this.made, this.specimens), this.last].sort((a, b) => a - b);
+    return this.list;
+  }
+}
+
+/** The specimens of the rows in a set. */
+function indicesIn(made: Int32Array, specimens: readonly number[]): number[] {
+  const list: number[] = [];
+  for (let w = 0; w < made.length; w++) {
+    for (let left = made[w]!; left !== 0; ) {
+      const lead = Math.clz32(left);
+      list.push(specimens[w * 32 + lead]!);
+      left &= ~(1 << (31 - lead));
+    }
+  }
+  return list;
 }
 
 export class Hull {
@@ -19,14 +44,17 @@ export class Hull {
   private readonly head: number;
   private readonly tail: number;
   private readonly stride: number;
-  private readonly rows: Uint32Array;
+  /** Signed words: the engine keeps those as whole numbers, unsigned ones it would widen. */
+  private readonly rows: Int32Array;
   /** For each column, 1 + the row that leads there, or 0. */
   private readonly leads: Int32Array;
   /** Which specimens each row is made of, as a bit set over the order in which rows were added. */
-  private readonly made: Uint32Array;
+  private readonly made: Int32Array;
   private readonly madeStride: number;
-  private readonly scratch: Uint32Array;
-  private readonly scratchMade: Uint32Array;
+  private readonly scratch: Int32Array;
+  /** The read's part of the scratch row, as `Bits` wants it. */
+  private readonly scratchRead: Uint32Array;
+  private readonly scratchMade: Int32Array;
   /** The specimen that gave each row. */
   private readonly specimens: number[] = [];
   readonly relations: Relation[] = [];
@@ -42,12 +70,13 @@ export class Hull {
     this.tail = (length + 31) >>> 5;
     this.stride = this.head + this.tail;
     const rows = Math.min(most, width + 1);
-    this.rows = new Uint32Array(rows * this.stride);
+    this.rows = new Int32Array(rows * this.stride);
     this.leads = new Int32Array(this.head * 32);
     this.madeStride = (rows + 31) >>> 5;
-    this.made = new Uint32Array(rows * this.madeStride);
-    this.scratch = new Uint32Array(this.stride);
-    this.scratchMade = new Uint32Array(this.madeStride);
+    this.made = new Int32Array(rows * this.madeStride);
+    this.scratch = new Int32Array(this.stride);
+    this.scratchRead = new Uint32Array(this.scratch.buffer, this.head * 4, this.tail);
+    this.scratchMade = new Int32Array(this.madeStride);
   }
 
   /** Dimensions of the specimens' numbers, the constant counted. */
@@ -78,33 +107,37 @@ export class Hull {
     if (lead >= 0) {
       const row = this.specimens.length;
       this.rows.set(this.scratch, row * this.stride);
-      this.scratchMade[row >>> 5]! ^= 0x80000000 >>> (row & 31);
+      this.scratchMade[row >>> 5]! ^= 1 << (31 - (row & 31));
       this.made.set(this.scratchMade, row * this.madeStride);
       this.leads[lead] = row + 1;
       this.specimens.push(index);
       return;
     }
-    const rest = this.scratch.subarray(this.head);
-    const wrong = rest.some((word) => word !== 0) ? rest.slice() : undefined;
-    this.relations.push({ of: [...this.madeOf(), index].sort((a, b) => a - b), ...(wrong && { wrong }) });
+    const wrong = this.scratchRead.some((word) => word !== 0) ? this.scratchRead.slice() : undefined;
+    this.relations.push(new Relation(index, this.scratchMade.slice(), this.specimens, wrong));
   }
 
   /** Puts a number into the scratch row, with `constant` in column 0 and no read. */
   private load(number: bigint, constant: 0 | 1): void {
     this.scratch.fill(0);
     this.scratchMade.fill(0);
-    if (constant) this.scratch[0] = 0x80000000;
-    let rest = BigInt.asUintN(this.width, number);
-    for (let k = 1; rest !== 0n; ) {
-      let low = Number(rest & 0xffffffffn);
-      while (low !== 0) {
-        const at = 31 - Math.clz32(low & -low);
-        const column = k + at;
-        this.scratch[column >>> 5]! |= 0x80000000 >>> (column & 31);
-        low &= low - 1;
-      }
-      rest >>= 32n;
-      k += 32;
+    if (constant) this.scratch[0] = 1 << 31;
+    // Small numbers, as nearly all are, go without the slower arithmetic of big ones.
+    if (this.width <= 52) {
+      const small = Number(number);
+      this.putWord(small >>> 0, 1);
+      if (this.width > 32) this.putWord(Math.floor(small / 0x100000000) >>> 0, 33);
+      return;
+    }
+    for (let rest = number, column = 1; rest !== 0n; rest >>= 32n, column += 32)
+      this.putWord(Number(rest & 0xffffffffn), column);
+  }
+
+  /** Puts 32 number bits into the scratch row, the least significant at `column`. */
+  private putWord(word: number, column: number): void {
+    for (let left = word | 0; left !== 0; left &= left - 1) {
+      const at = column + 31 - Math.clz32(left & -left);
+      this.scratch[at >>> 5]! |= 1 << (31 - (at & 31));
     }
   }
 
@@ -116,37 +149,33 @@ export class Hull {
       let left = scratch[w]!;
       while (left !== 0) {
         const column = w * 32 + Math.clz32(left);
-        const bit = 0x80000000 >>> (column & 31);
+        // What stands behind this column in its word.
+        const behind = 0x7fffffff >>> (column & 31);
         const row = leads[column]! - 1;
         if (row < 0) {
           if (first < 0) first = column;
-          left &= ~bit;
+          left &= behind;
           continue;
         }
         const from = row * stride;
         for (let i = w; i < stride; i++) scratch[i]! ^= rows[from + i]!;
         const madeFrom = row * madeStride;
         for (let i = 0; i < madeStride; i++) scratchMade[i]! ^= made[madeFrom + i]!;
-        left = scratch[w]! & (bit - 1);
+        left = scratch[w]! & behind;
       }
     }
     return first;
   }
 
-  /** The specimens in the scratch row's set, as indices. */
-  private madeOf(): number[] {
-    return this.specimens.filter((_, row) => (this.scratchMade[row >>> 5]! << (row & 31)) & 0x80000000);
-  }
-
   private restBits(): Bits {
-    return Bits.fromWords(this.scratch.subarray(this.head), this.length);
+    return Bits.fromWords(this.scratchRead, this.length);
   }
 
   /** The read of a number in the hull, and the odd set of specimens that it follows from; undefined outside. */
   predict(number: bigint): { bits: Bits; from: number[] } | undefined {
     if (number < 0n || number >> BigInt(this.width) !== 0n) return undefined;
     this.load(number, 1);
-    return this.reduce() < 0 ? { bits: this.restBits(), from: this.madeOf() } : undefined;
+    return this.reduce() < 0 ? { bits: this.restBits(), from: indicesIn(this.scratchMade, this.specimens) } : undefined;
   }
 
   /** Whether a number lies in the hull. */
@@ -158,7 +187,9 @@ export class Hull {
 
   /** Which bits of the read turn with the number bit 2^k alone; undefined where these specimens do not tell. */
   effectOf(k: number): Bits | undefined {
-    this.load(1n << BigInt(k), 0);
+    this.load(0n, 0);
+    if (k >= this.width) return undefined;
+    this.scratch[(k + 1) >>> 5]! |= 1 << (31 - ((k + 1) & 31));
     return this.reduce() < 0 ? this.restBits() : undefined;
   }
 
