@@ -93,10 +93,15 @@ function build(reading: PrintReading, specimens: Specimen[], columns: readonly C
   });
   const own = inside.length === specimens.length ? columns : columnsOfReads(inside.map((i) => specimens[i]!.bits));
   const numbers = columnsOfNumbers(inside.map((i) => reading.numbers[i]!));
-  const places =
-    new Set(inside.map((i) => reading.numbers[i])).size < 2 && inside.length > 1
-      ? []
-      : placesOf({ reads: own, numbers, count: inside.length, misses: 0 });
+  // One card alone bears no unusual reading out: some place holds nearly any number by chance.
+  const changing = numbers.filter((column) => varies(column, inside.length)).length;
+  const evidence = numbers.length + changing * (inside.length - 1);
+  const borneOut =
+    reading.kind === 'as printed' ||
+    reading.kind === 'a constant added' ||
+    (changing > 0 && evidence >= EVIDENCE_FOR_DOUBT);
+  const allSame = inside.length > 1 && new Set(inside.map((i) => reading.numbers[i])).size < 2;
+  const places = !borneOut || allSame ? [] : placesOf({ reads: own, numbers, count: inside.length, misses: 0 });
   return { reading, hull, places };
 }
 
@@ -174,7 +179,7 @@ function nearlyPlaces({ reading, hull }: Read, specimens: Specimen[]): NumberPla
   const numbers = columnsOfNumbers(inside.map((i) => reading.numbers[i]!));
   const reads = columnsOfReads(inside.map((i) => specimens[i]!.bits));
   const changing = numbers.filter((column) => varies(column, inside.length)).length;
-  const misses = Math.max(1, Math.floor(inside.length * 0.2));
+  const misses = Math.ceil(inside.length * 0.2);
   const tested = hull.consistent ? new Set(hull.relations.flatMap((relation) => relation.of)) : new Set<number>();
   return placesOf({ reads, numbers, count: inside.length, misses })
     .filter((place) => {
