@@ -3,6 +3,7 @@ import { Client } from './client.ts';
 import {
   CARDHOLDERS,
   CARDS,
+  CASE,
   CONTROLLERS,
   FACILITY_CODES,
   FORMATS,
@@ -110,6 +111,7 @@ async function fillSite(client: Client, site: string): Promise<void> {
   }
   for (const id of controllers.values()) await loadController(client, `${site}/controllers/${id}`);
   await addCard(LATE_CARD);
+  await client.call('POST', `${site}/cases`, CASE);
   for (const [card, reader] of PRESENTATIONS)
     await client.call('POST', `${site}/rig/presentations`, { card, reader: readers.get(reader) });
 }

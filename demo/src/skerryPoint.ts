@@ -144,6 +144,13 @@ export const TRAY = [
     look: 'no name on it, from the boat shed’s box',
     bits: bitsOf('37-16-19', { facility: '2214', number: '131502' }),
   },
+  ...['40961', '40962', '40964', '40967', '106503', '106500'].map((number, i) => ({
+    id: `fuel-${i + 1}`,
+    shape: 'fob' as const,
+    printed: number,
+    look: 'green fob from the fuel dock’s tin, no label',
+    bits: bitsOf('34-0-32', { number }),
+  })),
   {
     id: 'dive-band',
     shape: 'wristband',
@@ -166,6 +173,17 @@ export const TRAY = [
     bits: Bits.build(26, (p) => (badCopy.at(p) === 1) !== (p === 26)).toBinary(),
   },
 ] as const;
+
+/** A case under way when the demo begins: five cards of the boat shed's box, read at the desk. */
+export const CASE = {
+  name: 'The boat shed’s unlabelled box',
+  specimens: ['118406', '118931', '131502', '118407', '118410', '118438', '118439', '118434'].map((number) => ({
+    bits: bitsOf('37-16-19', { facility: '2214', number }),
+    printed: number,
+    source: 'Desk pad',
+  })),
+  questions: { predict: ['118442', '118422', '700000'], range: { from: '118400', to: '131599' } },
+};
 
 /** What happened before today: each card held to a reader, in this order. */
 export const PRESENTATIONS = [

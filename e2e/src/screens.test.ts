@@ -54,6 +54,7 @@ describe('the screens', () => {
 
   const SCREENS = [
     'read',
+    'identify',
     'formats',
     'formats/200-fascn',
     'formats/26-8-16?view=edit',
@@ -93,6 +94,7 @@ describe('the screens', () => {
 
   it.each([
     'read',
+    'identify',
     'formats',
     'formats/26-8-16?view=edit',
     'formats?part=codes',

@@ -81,6 +81,7 @@ export const setupSchema = z.strictObject({
 });
 export const newSiteSchema = z.strictObject({ name, shortName: name.max(24) });
 
+export * from './cases.ts';
 export * from './dryRuns.ts';
 export * from './formats.ts';
 
@@ -295,7 +296,7 @@ export type TrailVerification = z.infer<typeof trailVerificationSchema>;
 
 export const feedEntrySchema = z.object({
   seq: z.number().int(),
-  kind: z.enum(['read', 'event', 'cards', 'formats', 'controllers', 'load', 'operators', 'trail']),
+  kind: z.enum(['read', 'event', 'cards', 'formats', 'controllers', 'load', 'operators', 'trail', 'cases']),
   data: z.unknown(),
 });
 export type FeedEntry = z.infer<typeof feedEntrySchema>;

@@ -7,7 +7,7 @@ import { type Layout, positionsOf, rangeOf } from '../format/index.ts';
 import type { Analysis } from './analysis.ts';
 import { numbered } from './analysis.ts';
 import { varies } from './columns.ts';
-import type { BitFinding, Role } from './finding.ts';
+import type { BitFinding, Role, SettledBit } from './finding.ts';
 
 /** Which bits of the key (number bits, then those of a known facility code) change among the specimens. */
 export function changingBits({ main, specimens, width, facilities }: Analysis): number[] {
@@ -21,6 +21,25 @@ export function changingBits({ main, specimens, width, facilities }: Analysis): 
   const list: number[] = [];
   for (let k = 0; changed >> BigInt(k) !== 0n; k++) if ((changed >> BigInt(k)) & 1n) list.push(k);
   return list;
+}
+
+/** What single number bits do, where these cards settle it: proven even while others are not. */
+export function settledNumberBits(analysis: Analysis): { settled: SettledBit[]; unsettled: number[] } {
+  const changing = changingBits(analysis).filter((k) => k < analysis.width);
+  if (!mayProve(analysis)) return { settled: [], unsettled: changing };
+  const settled: SettledBit[] = [];
+  const unsettled: number[] = [];
+  for (const k of changing) {
+    const effect = analysis.main!.hull.effectOf(k);
+    if (!effect) {
+      unsettled.push(k);
+      continue;
+    }
+    const turns: number[] = [];
+    for (let p = 1; p <= effect.length; p++) if (effect.at(p)) turns.push(p);
+    settled.push({ bit: k, turns });
+  }
+  return { settled, unsettled };
 }
 
 /** The role of every position under a layout. */

@@ -29,6 +29,13 @@ export interface BitFinding {
   why: string;
 }
 
+/** What one number bit does: the positions of the read that turn with it. */
+export interface SettledBit {
+  /** k of 2^k. */
+  bit: number;
+  turns: number[];
+}
+
 export interface LayoutFinding {
   layout: string;
   standing: 'presumed';
@@ -115,6 +122,9 @@ export interface GroupFinding {
   places: string[];
   assumptions: string[];
   bits: BitFinding[];
+  /** Number bits whose effect is proven by itself, and those that changed but never alone. */
+  settled: SettledBit[];
+  unsettled: number[];
   layouts: LayoutFinding[];
   known: KnownFinding[];
   predictions: PredictionFinding[];

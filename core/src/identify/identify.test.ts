@@ -113,6 +113,12 @@ describe('proven bits', () => {
     expect(finding.predictions[1]).toMatchObject({ standing: 'presumed', bits: truth('26-8-16', '71', 100) });
   });
 
+  it('what one number bit does is proven even while others are not settled', () => {
+    const finding = identify([40, 41, 1000, 30000].map((n) => card('26-8-16', '71', n)));
+    expect(finding.settled).toEqual([{ bit: 0, turns: [25, 26] }]);
+    expect(finding.unsettled.length).toBeGreaterThan(5);
+  });
+
   it('with the facility codes given, cards of both codes prove together', () => {
     const specimens = [
       [40, '71'],

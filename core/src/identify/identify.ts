@@ -8,7 +8,7 @@ import { decode } from '../codec/index.ts';
 import { fail } from '../failure/index.ts';
 import type { Format } from '../format/index.ts';
 import { type Analysis, analyse, numbered } from './analysis.ts';
-import { bitFindings, changingBits, mayProve } from './claims.ts';
+import { bitFindings, changingBits, mayProve, settledNumberBits } from './claims.ts';
 import { doubtsOf } from './doubts.ts';
 import { type Finding, type GroupFinding, layoutFinding } from './finding.ts';
 import type { NumberPlace } from './places.ts';
@@ -73,6 +73,7 @@ function groupFinding(group: string, all: readonly Specimen[], options: Identify
     places: (main?.places ?? []).slice(0, 8).map(placeInWords),
     assumptions: assumptionsOf(analysis),
     bits: bitFindings(analysis),
+    ...settledNumberBits(analysis),
     layouts: hypotheses.map((h) => layoutFinding(h, specimens.length)),
     known: known.map(({ format, fits, misfits }) => ({
       format: format.id,

@@ -8,6 +8,7 @@ export type {
   LayoutFinding,
   PredictionFinding,
   Role,
+  SettledBit,
   Split,
   Standing,
   Suspect,

@@ -2,6 +2,7 @@
 
 import { cardholderRoutes } from '../cardholders/routes.ts';
 import { cardRoutes } from '../cards/routes.ts';
+import { caseRoutes } from '../cases/routes.ts';
 import { doorRoutes } from '../doors/routes.ts';
 import { dryRunRoutes } from '../dryRuns/routes.ts';
 import { eventRoutes } from '../events/routes.ts';
@@ -24,6 +25,7 @@ export const allRoutes = (ingest: () => RigIngest | undefined): RouteSpec[] => [
   ...siteRoutes,
   ...operatorRoutes,
   ...readRoutes,
+  ...caseRoutes,
   ...formatRoutes,
   ...exchangeRoutes,
   ...facilityCodeRoutes,

@@ -1,7 +1,7 @@
 /** The HTTP side: security headers, who asks and may, validation at the edge, errors of one shape, the web's files. */
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import { type Role, roleAtLeast } from '@rawbits/core/api';
+import { caseFileJsonSchema, type Role, roleAtLeast } from '@rawbits/core/api';
 import { RawBitsError } from '@rawbits/core/failure';
 import { formatJsonSchema, formatSetJsonSchema } from '@rawbits/core/format';
 import { translationJsonSchema } from '@rawbits/core/translate';
@@ -24,6 +24,7 @@ const FILE_SCHEMAS = {
   'format-1': formatJsonSchema,
   'formats-1': formatSetJsonSchema,
   'translation-1': translationJsonSchema,
+  'case-1': caseFileJsonSchema,
 };
 
 export function httpServer(app: App, routes: readonly RouteSpec[], options: HttpOptions = {}): Express {
@@ -52,8 +53,9 @@ export function httpServer(app: App, routes: readonly RouteSpec[], options: Http
     }),
   );
   server.use('/api', refuseCrossSite);
-  // Files of many formats come in one request; everything else is small.
+  // Files of many formats and cases of many specimens come in one request; everything else is small.
   server.use('/api/formats/import', express.json({ limit: '10mb', strict: true }));
+  server.use('/api/sites/:site/cases', express.json({ limit: '10mb', strict: true }));
   server.use('/api', express.json({ limit: '1mb', strict: true }));
   server.use('/api', (_request, response, next) => {
     response.setHeader('cache-control', 'no-store');
@@ -171,7 +173,7 @@ function problemFrom(error: unknown): HttpProblem {
   if (type === 'entity.too.large')
     return new HttpProblem(413, {
       code: 'too-large',
-      message: 'The request is too large: 1 MB at most, a file of formats 10 MB.',
+      message: 'The request is too large: 1 MB at most, a file of formats or a case 10 MB.',
       hint: 'Send less at once.',
     });
   if (DATABASE_FULL.has(errorNumber(error) ?? 0))

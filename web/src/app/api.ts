@@ -40,7 +40,7 @@ const baseQuery: BaseQueryFn<ApiRequest, unknown, ApiError> = async ({ path, met
 export const api = createApi({
   reducerPath: 'api',
   baseQuery,
-  tagTypes: ['Session', 'Reads', 'Formats', 'Cards', 'Controllers', 'Events', 'Trail', 'Rig', 'Operators'],
+  tagTypes: ['Session', 'Reads', 'Formats', 'Cards', 'Controllers', 'Events', 'Trail', 'Rig', 'Operators', 'Cases'],
   keepUnusedDataFor: 300,
   endpoints: () => ({}),
 });

@@ -16,6 +16,10 @@ export const router = createBrowserRouter([
         children: [
           { path: 'read', lazy: async () => ({ Component: (await import('../read/ReadScreen.tsx')).ReadScreen }) },
           {
+            path: 'identify/:case?',
+            lazy: async () => ({ Component: (await import('../identify/IdentifyScreen.tsx')).IdentifyScreen }),
+          },
+          {
             path: 'formats/:format?',
             lazy: async () => ({ Component: (await import('../formats/FormatsScreen.tsx')).FormatsScreen }),
           },

@@ -1,9 +1,10 @@
 /** The screens of the rail, in the order of the work, and those reached from elsewhere. */
 import type { Role } from '@rawbits/core/api';
-import { DoorOpen, type LucideIcon, PackageOpen, Ruler, ScanLine, ScrollText } from 'lucide-react';
+import { DoorOpen, type LucideIcon, PackageOpen, Ruler, ScanLine, ScanSearch, ScrollText } from 'lucide-react';
 
 export const SCREENS: { path: string; name: string; icon: LucideIcon; about: string }[] = [
   { path: 'read', name: 'Read', icon: ScanLine, about: 'What a credential says' },
+  { path: 'identify', name: 'Identify', icon: ScanSearch, about: 'Prove the format of unknown cards' },
   { path: 'formats', name: 'Formats', icon: Ruler, about: 'The format library and this site’s formats' },
   { path: 'stock', name: 'Stock', icon: PackageOpen, about: 'Cards, and who holds them' },
   { path: 'doors', name: 'Doors', icon: DoorOpen, about: 'Controllers: wanted, loaded, events' },

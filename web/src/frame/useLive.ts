@@ -20,6 +20,7 @@ const STALE: Record<FeedEntry['kind'], Tag[]> = {
   load: [],
   operators: ['Operators'],
   trail: ['Trail'],
+  cases: ['Cases'],
 };
 
 export function useLive(site: string): void {

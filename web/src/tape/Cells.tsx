@@ -25,7 +25,8 @@ export const Cells = memo(function Cells({ bits, geometry, countFrom }: CellsPro
 const positionsIn = (line: TapeLine): number[] =>
   Array.from({ length: line.to - line.from + 1 }, (_, i) => line.from + i);
 
-function CellsOf({
+/** The cells of one digit on one line, with their digits. */
+export function CellsOf({
   bits,
   digit,
   line,

@@ -1,0 +1,98 @@
+/** API: cases, the identifications under way at a site. */
+import { z } from 'zod';
+import { formatSchema } from '../format/index.ts';
+import { specimenSchema } from '../identify/index.ts';
+import { translationSchema } from '../translate/index.ts';
+import { decimal, idSchema, instant, name } from './parts.ts';
+
+/** A specimen as a case keeps it: with whether it is set aside, and where it was read. */
+export const caseSpecimenSchema = specimenSchema.extend({
+  setAside: z.boolean().optional(),
+  /** The reader, or how it came in. */
+  source: z.string().max(120).optional(),
+  at: instant.optional(),
+});
+export type CaseSpecimen = z.infer<typeof caseSpecimenSchema>;
+
+export const questionsSchema = z.strictObject({
+  /** Prints whose bits are to be predicted. */
+  predict: z.array(z.string().max(80)).max(200).default([]),
+  /** The range of the box, for the card to read next. */
+  range: z
+    .strictObject({ from: decimal(40), to: decimal(40) })
+    .nullable()
+    .default(null),
+});
+export type Questions = z.infer<typeof questionsSchema>;
+
+export const caseSummarySchema = z.object({
+  id: idSchema,
+  name,
+  specimens: z.number().int(),
+  formatId: idSchema.nullable(),
+  createdBy: z.string(),
+  changedAt: instant,
+});
+export type CaseSummary = z.infer<typeof caseSummarySchema>;
+export const caseSchema = caseSummarySchema.extend({
+  revision: z.number().int(),
+  specimens: z.array(caseSpecimenSchema),
+  questions: questionsSchema,
+});
+export type Case = z.infer<typeof caseSchema>;
+
+const specimens = z.array(caseSpecimenSchema).max(10_000);
+export const newCaseSchema = z.strictObject({
+  name,
+  specimens: specimens.default([]),
+  questions: questionsSchema.default({ predict: [], range: null }),
+});
+/** A change names the revision that it was made from, so that two changes cannot pass unseen. */
+export const caseChangeSchema = z.strictObject({
+  revision: z.number().int(),
+  name: name.optional(),
+  specimens: specimens.optional(),
+  questions: questionsSchema.optional(),
+});
+
+/** What is made of a case: a format for the site, its facility code, a translation. */
+export const caseResultSchema = z.strictObject({
+  revision: z.number().int(),
+  /** A format of the library, or a new one by its layout line. */
+  format: z.union([
+    z.strictObject({ id: formatSchema.shape.id }),
+    z.strictObject({ id: formatSchema.shape.id, name, layout: z.string().max(20_000) }),
+  ]),
+  /** How far it is settled, in the words of the case: it becomes the reason of a new format. */
+  standing: z.enum(['proven', 'presumed']),
+  facility: z
+    .strictObject({ code: decimal(40), name })
+    .nullable()
+    .default(null),
+  translation: z.strictObject({ name, translation: translationSchema }).nullable().default(null),
+});
+export const caseOutcomeSchema = z.object({
+  formatId: idSchema,
+  version: z.number().int(),
+  /** On how many specimens the format proved itself. */
+  evidence: z.number().int(),
+});
+
+export const CASE_SCHEMA = 'rawbits/case@1';
+/** A case as a file. */
+export const caseFileSchema = z.strictObject({
+  schema: z.literal(CASE_SCHEMA),
+  name,
+  specimens,
+  questions: questionsSchema,
+});
+export type CaseFile = z.infer<typeof caseFileSchema>;
+
+/** The published JSON Schema of a case. */
+export function caseFileJsonSchema(): Record<string, unknown> {
+  return {
+    $id: 'https://rawbits.example/schema/case-1.json',
+    title: 'A Raw Bits case, version 1',
+    ...(z.toJSONSchema(caseFileSchema, { io: 'input' }) as Record<string, unknown>),
+  };
+}

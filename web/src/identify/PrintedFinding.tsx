@@ -1,0 +1,85 @@
+/** The finding on paper, for the customer: what, how sure, from which cards. Shown only when printed. */
+import type { CaseSpecimen } from '@rawbits/core/api';
+import { Bits } from '@rawbits/core/bits';
+import type { BitFinding, GroupFinding } from '@rawbits/core/identify';
+import { columnInWords, standings } from './columns.ts';
+
+export function PrintedFinding({
+  name,
+  finding,
+  specimens,
+}: {
+  name: string;
+  finding: GroupFinding;
+  specimens: CaseSpecimen[];
+}) {
+  const { proven, presumed, open } = standings(finding.bits);
+  return (
+    <article className="hidden flex-col gap-3 print:flex" aria-label="Printed finding">
+      <h1>Finding: {name}</h1>
+      <p>
+        {finding.summary} {proven} of {finding.length} bits are proven, {presumed} presumed, {open} open.
+      </p>
+      <h2>Layouts that fit</h2>
+      <ul>
+        {finding.layouts.map((l) => (
+          <li key={l.layout} className="font-mono">
+            {l.layout}
+            {l.facility !== undefined && ` (facility code ${l.facility})`}
+          </li>
+        ))}
+      </ul>
+      <h2>What it rests on</h2>
+      <ul className="list-disc pl-5">
+        {finding.assumptions.map((assumption) => (
+          <li key={assumption}>{assumption}</li>
+        ))}
+        <li>
+          {finding.checks === 0
+            ? 'no specimen is left over that would test these assumptions'
+            : `${finding.checks} specimens beyond those needed agree with the rest`}
+        </li>
+      </ul>
+      {finding.predictions.length > 0 && (
+        <>
+          <h2>Cards not read</h2>
+          <table className="grid-table">
+            <tbody>
+              {finding.predictions.map((p) => (
+                <tr key={p.printed}>
+                  <td className="font-mono">{p.printed}</td>
+                  <td>{p.standing}</td>
+                  <td className="font-mono break-all">{p.bits ?? p.why}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </>
+      )}
+      <h2>Bit by bit</h2>
+      <ul>
+        {finding.bits.map((bit: BitFinding) => (
+          <li key={bit.at}>{columnInWords(finding, bit.at)}</li>
+        ))}
+      </ul>
+      <h2>From these cards</h2>
+      <table className="grid-table">
+        <tbody>
+          {finding.rows.slice(0, 500).map((row) => {
+            const specimen = specimens[row - 1];
+            return (
+              specimen && (
+                <tr key={row}>
+                  <td>{row}</td>
+                  <td className="font-mono">{specimen.printed ?? 'print not readable'}</td>
+                  <td className="font-mono break-all">{Bits.fromBinary(specimen.bits).toHex()}</td>
+                  <td>{specimen.source}</td>
+                </tr>
+              )
+            );
+          })}
+        </tbody>
+      </table>
+    </article>
+  );
+}
