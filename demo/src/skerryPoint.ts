@@ -177,7 +177,7 @@ export const TRAY = [
 /** A case under way when the demo begins: five cards of the boat shed's box, read at the desk. */
 export const CASE = {
   name: 'The boat shed’s unlabelled box',
-  specimens: ['118406', '118931', '131502', '118407', '118410', '118438', '118439', '118434'].map((number) => ({
+  specimens: ['118406', '118931', '131502', '118407', '118410', '118438', '118439', '118411'].map((number) => ({
     bits: bitsOf('37-16-19', { facility: '2214', number }),
     printed: number,
     source: 'Desk pad',

@@ -3,7 +3,7 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { OPERATORS } from '../../demo/src/skerryPoint.ts';
 import { startApplication } from './application.ts';
-import { Browser, By } from './browser.ts';
+import { Browser, By, Key } from './browser.ts';
 
 const folder = process.argv[2] ?? join(import.meta.dirname, '../docs/screenshots');
 mkdirSync(folder, { recursive: true });
@@ -62,6 +62,44 @@ try {
 
   await go('formats/35-12-20');
   await save('formats');
+  await go('formats/26-8-16?view=edit');
+  const line = await browser.find('[data-testid=layout-line]');
+  await line.sendKeys(Key.chord(Key.CONTROL, 'a'), '26 | 1 even 2-12 | 2-8 facility | 9-25 number | 26 odd 14-25');
+  await browser.see('usual is 2-13', '[data-testid=checks]');
+  await save('formats-edit');
+  await (await browser.find('input[placeholder^="data sheet, finding"]')).sendKeys('label of the new box');
+  await browser.click('Show what it would do');
+  await browser.see('that open today', 'section[aria-label="Dry run"]');
+  await save('dry-run');
+  await go('formats/37-16-19?view=sheet', 'night-watch');
+  await save('settings-sheet-dark');
+  await go('formats/26-8-16?view=capacity');
+  await browser.find('[data-testid=capacity] svg');
+  await save('capacity');
+  await go('formats?part=codes');
+  await save('facility-codes');
+  await go('formats?part=numbers');
+  for (const [i, [a, b]] of [
+    ['473670148', '04A23B1C'],
+    ['2421107741', '1D2C4F90'],
+    ['3569595041', 'A1B2C3D4'],
+  ].entries()) {
+    await (await browser.find(`input[aria-label="Row ${i + 1}, first device"]`)).sendKeys(a!);
+    await (await browser.find(`input[aria-label="Row ${i + 1}, second device"]`)).sendKeys(b!);
+  }
+  await browser.see('bytes reversed', '[data-testid=explanations]');
+  await save('two-numbers');
+  await go('identify');
+  await browser.click('The boat shed');
+  await browser.see('118442', '[data-testid=predictions]');
+  await browser.driver.sleep(800);
+  await save('identify');
+  const address = new URL(await browser.driver.getCurrentUrl()).pathname.split('/').slice(2).join('/');
+  await go(address, 'night-watch');
+  await browser.see('118442', '[data-testid=predictions]');
+  await (await browser.find('[data-print="5"]')).sendKeys(Key.chord(Key.CONTROL, 'a'), '118483', Key.ENTER);
+  await browser.see('most likely mistyped', '[data-testid=suspects]');
+  await save('identify-dark');
   await go('formats/200-fascn', 'night-watch');
   await save('formats-long-dark');
   await go('read', 'night-watch', true);

@@ -1,11 +1,35 @@
 /** Which formats a controller is to accept. */
-import { and, eq, inArray } from 'drizzle-orm';
+import { and, eq, inArray, ne } from 'drizzle-orm';
 import { type Queryable, tables } from '../database/index.ts';
 import { adoptedFormats } from '../formats/library.ts';
-import { invalid, notFound } from '../http/problem.ts';
+import { conflict, invalid, notFound } from '../http/problem.ts';
 import type { Record } from '../trail/change.ts';
 
-/** Sets what a controller is to accept; it reaches the controller with the next load. */
+/** Without a dry run nothing may go that cards of the site need: they would be refused unseen. */
+async function checkNobodyRefused(
+  tx: Queryable,
+  siteId: string,
+  controllerId: string,
+  gone: readonly string[],
+): Promise<void> {
+  if (gone.length === 0) return;
+  const cards = await tx.$count(
+    tables.cards,
+    and(eq(tables.cards.siteId, siteId), inArray(tables.cards.formatId, [...gone]), ne(tables.cards.state, 'in stock')),
+  );
+  if (cards > 0)
+    throw conflict(
+      'dry-run-first',
+      `${cards} ${cards === 1 ? 'card' : 'cards'} of the site may need ${gone.join(', ')} at this controller.`,
+      `Make a dry run of the change {"kind":"accept","controller":"${controllerId}",…} and save that.`,
+      'formats',
+    );
+}
+
+/**
+ * Sets what a controller is to accept; it reaches the controller with the next load. `counts` are those of the dry run
+ * that showed it.
+ */
 export async function setAccepted(
   tx: Queryable,
   record: Record,
@@ -29,6 +53,7 @@ export async function setAccepted(
   const before = (await tx.select().from(tables.controllerFormats).where(own)).map((row) => row.formatId).sort();
   if (before.join() === wanted.join()) return;
   const gone = before.filter((id) => !wanted.includes(id));
+  if (counts === undefined) await checkNobodyRefused(tx, siteId, controllerId, gone);
   if (gone.length > 0)
     await tx.delete(tables.controllerFormats).where(and(own, inArray(tables.controllerFormats.formatId, gone)));
   for (const formatId of wanted.filter((id) => !before.includes(id)))

@@ -86,7 +86,10 @@ describe('from an unknown card to an open door', () => {
     house.rig.controller('shed').commitLoad = () => {
       throw new Error('the line broke');
     };
-    await house.administrator.do('PUT', `${shed}/formats`, { formats: [] });
+    // One more format is a change that waits to be loaded.
+    await house.administrator.do('PUT', `/sites/${house.site}/formats/64-0-64`);
+    const { wantedFormats } = await house.administrator.do('GET', shed);
+    await house.administrator.do('PUT', `${shed}/formats`, { formats: [...wantedFormats, '64-0-64'] });
     expect(await loadAndWait(house.administrator, shed)).toMatchObject({
       state: 'failed',
       message: expect.stringContaining('the line broke'),
@@ -113,7 +116,7 @@ describe('from an unknown card to an open door', () => {
 
   it('only adopted formats can be accepted, and one in use cannot be given up', async () => {
     expect(
-      (await house.administrator.call('PUT', `${shed}/formats`, { formats: ['64-0-64'] })).body.error.where.field,
+      (await house.administrator.call('PUT', `${shed}/formats`, { formats: ['48-22-23'] })).body.error.where.field,
     ).toBe('formats');
     expect((await house.administrator.call('DELETE', `${at}/formats/26-8-16`)).body.error.code).toBe('in-use');
   });

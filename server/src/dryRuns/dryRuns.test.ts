@@ -125,6 +125,11 @@ describe('dry runs', () => {
     await house.administrator.do('POST', `${at}/dry-runs/${back.id}/apply`, { refuses: 0 });
   });
 
+  it('a format that cards need is taken from a controller only by way of a dry run', async () => {
+    const direct = await house.administrator.call('PUT', `${at}/controllers/${controller}/formats`, { formats: [] });
+    expect([direct.status, direct.body.error.code]).toEqual([409, 'dry-run-first']);
+  });
+
   it('what changed since is not saved over', async () => {
     const run = await ran({ kind: 'accept', controller, formats: [] });
     expect(run.result.cards['newly refused']).toBe(30);

@@ -1,4 +1,6 @@
-import type { Controller } from '@rawbits/core/api';
+import type { Controller, SiteChange } from '@rawbits/core/api';
+import { useState } from 'react';
+import { DryRunPanel } from '../dryRun/DryRunPanel.tsx';
 import { useFormatsQuery } from '../formats/endpoints.ts';
 import { useSite } from '../frame/useSite.ts';
 import { FailureNote } from '../shared/FailureNote.tsx';
@@ -83,12 +85,24 @@ function Accepted({ controller }: { controller: Controller }) {
   const { id, may } = useSite();
   const { data: formats = [] } = useFormatsQuery(id);
   const [setAccepted, { error, isLoading }] = useSetAcceptedMutation();
-  const toggle = (format: string, wanted: boolean) =>
-    setAccepted({
-      site: id,
-      id: controller.id,
-      formats: wanted ? [...controller.wantedFormats, format] : controller.wantedFormats.filter((f) => f !== format),
-    });
+  const [change, setChange] = useState<SiteChange>();
+  // Accepting one more refuses nobody; taking one away is shown on every card first.
+  const toggle = (format: string, wanted: boolean) => {
+    if (wanted) void setAccepted({ site: id, id: controller.id, formats: [...controller.wantedFormats, format] });
+    else {
+      const formats = controller.wantedFormats.filter((f) => f !== format);
+      setChange({ kind: 'accept', controller: controller.id, formats });
+    }
+  };
+  if (change)
+    return (
+      <DryRunPanel
+        change={change}
+        title={`what ${controller.name} accepts`}
+        onSaved={() => setChange(undefined)}
+        onClose={() => setChange(undefined)}
+      />
+    );
   return (
     <fieldset disabled={!may('technician') || isLoading}>
       <legend className="text-ink-2">Accepts</legend>
@@ -105,7 +119,7 @@ function Accepted({ controller }: { controller: Controller }) {
                   type="checkbox"
                   className="checkbox checkbox-sm"
                   checked={wanted}
-                  onChange={(event) => void toggle(format.id, event.target.checked)}
+                  onChange={(event) => toggle(format.id, event.target.checked)}
                 />
                 {format.name}
                 {wanted !== loaded && <span className="text-signal">{wanted ? 'not loaded yet' : 'still loaded'}</span>}

@@ -1,4 +1,5 @@
 import { useEffect, useRef } from 'react';
+import { useLocation } from 'react-router';
 import { useAppDispatch, useAppSelector } from '../app/store.ts';
 import { shortcutsShown, singleKeysToggled } from './slice.ts';
 import { FRAME_KEYS } from './useFrameKeys.ts';
@@ -9,6 +10,17 @@ const TAPE_KEYS: [string, string][] = [
   ['Home, End', 'first bit, last bit'],
   ['Ctrl+C', 'copy the selected bits'],
   ['Esc', 'select nothing'],
+];
+const EDITOR_KEYS: [string, string][] = [
+  ['f n i v', 'the bits selected are facility, number, issue, a value'],
+  ['e o k x', '… even or odd parity, a check, fixed'],
+  ['c, u', 'cover them by the chosen parity bit, or leave them out'],
+  ['Del', 'they become spare'],
+  ['Ctrl+Z, Ctrl+Y', 'undo, redo'],
+];
+const STACK_KEYS: [string, string][] = [
+  ['← →, Home, End', 'move over the columns and hear why'],
+  ['Enter', 'in a print: keep it, and wait for the next card'],
 ];
 const RIG_KEYS: [string, string][] = [
   ['↑ ↓', 'choose a card of the tray'],
@@ -37,6 +49,7 @@ export function ShortcutList() {
   const { shortcutsOpen, singleKeys } = useAppSelector((state) => state.frame);
   const dispatch = useAppDispatch();
   const dialog = useRef<HTMLDialogElement>(null);
+  const screen = useLocation().pathname.split('/')[2];
   useEffect(() => {
     if (shortcutsOpen) dialog.current?.showModal();
     else dialog.current?.close();
@@ -51,6 +64,8 @@ export function ShortcutList() {
       <div className="grid gap-4">
         <Keys title="Everywhere" keys={FRAME_KEYS} />
         <Keys title="On a tape" keys={TAPE_KEYS} />
+        {screen === 'formats' && <Keys title="On the tape of a format being changed" keys={EDITOR_KEYS} />}
+        {screen === 'identify' && <Keys title="On the stack of a case" keys={STACK_KEYS} />}
         <Keys title="In the rig" keys={RIG_KEYS} />
         <label className="flex items-center gap-2">
           <input

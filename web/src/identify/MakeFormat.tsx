@@ -1,13 +1,15 @@
 /** Makes the format of a case for the site: the layout chosen with its standing, and its facility code. */
 import { parseLayoutLine, structuralId } from '@rawbits/core/format';
 import type { GroupFinding } from '@rawbits/core/identify';
-import { useState } from 'react';
+import { translationInWords } from '@rawbits/core/translate';
+import { useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { useAppDispatch } from '../app/store.ts';
 import { said } from '../frame/slice.ts';
 import { FailureNote } from '../shared/FailureNote.tsx';
 import { Field } from '../shared/Field.tsx';
 import { useMakeFormatMutation } from './endpoints.ts';
+import { translationOf } from './translationOf.ts';
 import type { WorkingCase } from './useCase.ts';
 
 export function MakeFormat({
@@ -30,6 +32,8 @@ export function MakeFormat({
   const [make, { error, isLoading }] = useMakeFormatMutation();
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
+  const translation = useMemo(() => translationOf(layout.layout, shown.specimens), [layout.layout, shown.specimens]);
+  const [translationName, setTranslationName] = useState('');
   const suggested = structuralId(parseLayoutLine(layout.layout));
   const standing = finding.bits.every((bit) => bit.standing === 'proven') ? 'proven' : 'presumed';
   const submit = async () => {
@@ -42,6 +46,7 @@ export function MakeFormat({
         format: layout.format ? { id: layout.format } : { id: id || suggested, name, layout: layout.layout },
         facility:
           layout.facility !== undefined && codeName.trim() ? { code: layout.facility, name: codeName.trim() } : null,
+        translation: translation && translationName.trim() ? { name: translationName.trim(), translation } : null,
       },
     });
     if (!made.data) return;
@@ -116,6 +121,20 @@ export function MakeFormat({
                 {...props}
                 value={codeName}
                 onChange={(e) => setCodeName(e.target.value)}
+                maxLength={120}
+                className="input w-full"
+              />
+            )}
+          </Field>
+        )}
+        {translation && (
+          <Field label="Keep the translation from print to number as" hint={translationInWords(translation)}>
+            {(props) => (
+              <input
+                {...props}
+                value={translationName}
+                onChange={(e) => setTranslationName(e.target.value)}
+                placeholder="empty: it is not kept"
                 maxLength={120}
                 className="input w-full"
               />

@@ -1,5 +1,7 @@
 /** What the cards prove: the layouts that fit, the formats known, suspects, and what it all rests on. */
 import type { GroupFinding, Split, Suspect } from '@rawbits/core/identify';
+import { useFacilityCodesQuery } from '../facilityCodes/endpoints.ts';
+import { useSite } from '../frame/useSite.ts';
 import { standings } from './columns.ts';
 import type { WorkingCase } from './useCase.ts';
 
@@ -15,6 +17,12 @@ export function Proves({
   working: WorkingCase;
 }) {
   const { proven, presumed, open } = standings(finding.bits);
+  const { id: site } = useSite();
+  const { data: codes = [] } = useFacilityCodesQuery(site);
+  const codeName = (code: string) => {
+    const known = codes.find((c) => c.code === code);
+    return known ? ` (${known.name})` : ' (not named at this site)';
+  };
   return (
     <section className="panel flex min-h-0 flex-col gap-2 overflow-auto p-3" aria-label="What these cards prove">
       <h2>What these cards prove</h2>
@@ -47,7 +55,8 @@ export function Proves({
                 <code className="font-mono break-words">{l.layout}</code>
                 <span className="block text-ink-2">
                   {l.format ? `${l.format} of the library` : 'put together'}, presumed
-                  {l.facility !== undefined && `, facility code ${l.facility}`}; by chance once in 2^{l.evidence}
+                  {l.facility !== undefined && `, facility code ${l.facility}${codeName(l.facility)}`}; by chance once
+                  in 2^{l.evidence}
                 </span>
               </span>
             </label>

@@ -18,10 +18,12 @@ interface RowProps {
   suspect: string | undefined;
   onChange: (part: Partial<CaseSpecimen>) => void;
   onRemove: () => void;
+  /** Shows what else is known of it. */
+  onOpen: () => void;
 }
 
 export const SpecimenRow = memo(function SpecimenRow(props: RowProps) {
-  const { row, specimen, top, height, left, geometry, length, column, suspect, onChange, onRemove } = props;
+  const { row, specimen, top, height, left, geometry, length, column, suspect, onChange, onRemove, onOpen } = props;
   const [print, setPrint] = useState(specimen.printed ?? '');
   useEffect(() => setPrint(specimen.printed ?? ''), [specimen.printed]);
   const commit = () => {
@@ -31,7 +33,15 @@ export const SpecimenRow = memo(function SpecimenRow(props: RowProps) {
   return (
     <div className="absolute left-0 flex items-center" style={{ top, height, opacity: specimen.setAside ? 0.45 : 1 }}>
       <div className="sticky left-0 z-[5] flex items-center gap-1 bg-base-100 pl-2" style={{ width: left }}>
-        <span className="w-7 text-right text-[0.85rem] text-ink-2">{row + 1}</span>
+        <button
+          type="button"
+          className="w-7 cursor-pointer text-right text-[0.85rem] text-ink-2 underline underline-offset-2 hover:text-primary"
+          title="What else is known of this card"
+          aria-label={`Specimen ${row + 1}: what else is known of it`}
+          onClick={onOpen}
+        >
+          {row + 1}
+        </button>
         <input
           data-print={row}
           value={print}

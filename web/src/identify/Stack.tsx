@@ -8,6 +8,7 @@ import { useElementWidth } from '../shared/useElementWidth.ts';
 import { layOutTape, type TapeGeometry } from '../tape/geometry.ts';
 import { drawingOf } from '../tape/ofFormat.ts';
 import { columnInWords, MARK_SIGNS, markOf, standings } from './columns.ts';
+import { SpecimenDetails } from './SpecimenDetails.tsx';
 import { SpecimenRow } from './SpecimenRow.tsx';
 import { Verdicts } from './Verdicts.tsx';
 
@@ -30,6 +31,7 @@ export function Stack({ specimens, finding, layout, focusRow, onFocused, onChang
   const [box, width] = useElementWidth<HTMLDivElement>();
   const scroller = useRef<HTMLDivElement>(null);
   const [column, setColumn] = useState<number>();
+  const [opened, setOpened] = useState<number>();
   const length = finding?.length ?? Math.max(1, ...specimens.map((s) => s.bits.length));
   const geometry = useMemo(() => {
     const drawing = layout ? drawingOf(parseLayoutLine(layout), undefined, (p) => p) : NO_SPANS;
@@ -125,6 +127,7 @@ export function Stack({ specimens, finding, layout, focusRow, onFocused, onChang
               suspect={finding?.suspects.find((s) => s.rows.includes(item.index + 1))?.words}
               onChange={(part) => onChange(item.index, part)}
               onRemove={() => onRemove(item.index)}
+              onOpen={() => setOpened(opened === item.index ? undefined : item.index)}
             />
           ))}
           {finding && (
@@ -134,6 +137,15 @@ export function Stack({ specimens, finding, layout, focusRow, onFocused, onChang
           )}
         </div>
       </div>
+      {opened !== undefined && specimens[opened] && (
+        <SpecimenDetails
+          key={opened}
+          row={opened}
+          specimen={specimens[opened]}
+          onChange={(part) => onChange(opened, part)}
+          onClose={() => setOpened(undefined)}
+        />
+      )}
       <p
         id="column-words"
         aria-live="polite"

@@ -61,9 +61,11 @@ function specimenFrom(cell: (column: Column) => string, lengths: readonly number
   };
 }
 
-/** Lines as pasted: cells separated by tabs, semicolons or commas, else by the first blank between read and print. */
+/** Lines as pasted: with a heading, tabs, semicolons or one comma a line as a table; else read, a blank, the print. */
 export function rowsFromText(text: string, fromCsv: (text: string) => string[][]): string[][] {
-  if (/[\t;]|","/.test(text) || /^[^,\n]*,[^,\n]*$/m.test(text)) return fromCsv(text);
+  const lines = text.split(/\r?\n/).filter((line) => line.trim() !== '');
+  const heading = (lines[0] ?? '').split(/[,;\t]/).some((cell) => NAMES[cell.trim().toLowerCase()] === 'read');
+  if (heading || /[\t;]/.test(text) || lines.every((line) => /^[^,\s]+,[^,]*$/.test(line.trim()))) return fromCsv(text);
   return text.split(/\r?\n/).map((line) => {
     const match = /^(\S+)\s+(.+)$/.exec(line.trim());
     return match ? [match[1]!, match[2]!] : [line.trim()];

@@ -1,0 +1,75 @@
+import { CATALOGUE, catalogued } from '@rawbits/core/catalogue';
+import { encode } from '@rawbits/core/codec';
+import { identify } from '@rawbits/core/identify';
+import { describe, expect, it } from 'vitest';
+import { fromCsv } from '../shared/csv.ts';
+import { columnInWords, markOf, standings, verdictRuns } from './columns.ts';
+import { rowsFromText, specimensFromRows } from './specimensFrom.ts';
+import { translationOf } from './translationOf.ts';
+
+const bits = (number: number) => encode(catalogued('26-8-16')!, { facility: '71', number: String(number) }).toBinary();
+const finding = identify(
+  [40, 41, 42, 44, 43].map((n) => ({ bits: bits(n), printed: String(n) })),
+  { library: CATALOGUE },
+);
+
+describe('the stack', () => {
+  it('marks what changes, what never does, and what follows from others', () => {
+    expect([1, 10, 25, 26].map((p) => markOf(finding.bits[p - 1]!))).toEqual([
+      'never changes',
+      'never changes',
+      'changes',
+      'follows from others',
+    ]);
+  });
+
+  it('joins neighbouring columns of one standing', () => {
+    expect(verdictRuns(finding.bits)).toEqual([{ from: 1, to: 26, standing: 'proven' }]);
+    expect(standings(finding.bits)).toEqual({ proven: 26, presumed: 0, open: 0 });
+  });
+
+  it('says in words why', () => {
+    expect(columnInWords(finding, 26)).toContain('Proven: bit 26 = n0 ⊕ n1 ⊕ n2 ⊕ 1');
+    expect(columnInWords(finding, 26)).toContain('Presumed odd parity over 14-25.');
+  });
+});
+
+describe('specimens from text', () => {
+  const take = (text: string) => specimensFromRows(rowsFromText(text, fromCsv), [26, 37]);
+  it.each([
+    ['lines', `${bits(40)} 40\n${bits(41)} 41`],
+    ['a table', `${bits(40)}\t40\n${bits(41)}\t41`],
+    ['CSV with a heading', `printed,bits,facility\n40,${bits(40)},71\n41,${bits(41)},71`],
+  ])('%s', (_, text) => {
+    const { specimens, problems } = take(text);
+    expect(problems).toEqual([]);
+    expect(specimens.map((s) => [s.bits, s.printed])).toEqual([
+      [bits(40), '40'],
+      [bits(41), '41'],
+    ]);
+  });
+
+  it('a bad row is named and the others are kept', () => {
+    const { specimens, problems } = take(`${bits(40)} 40\n01x1 41\n\n${bits(42)} 4-2-x`);
+    expect([specimens.length, problems.map((p) => p.where?.row)]).toEqual([1, [2, 4]]);
+  });
+
+  it('a lost length, a group and a facility code', () => {
+    const { specimens } = take(`read,printed,length,group,facility\n28E4694 26 bits,9034,?,first,71`);
+    expect(specimens[0]).toMatchObject({ lengthKnown: false, group: 'first', facility: '71' });
+  });
+});
+
+describe('the translation of a case', () => {
+  it('leads from the print to the number, where they differ', () => {
+    const uids = ['04A23B1C', '1D2C4F90', 'A1B2C3D4'];
+    const reads = uids.map((uid) => ({ bits: BigInt(`0x${uid}`).toString(2).padStart(32, '0'), printed: uid }));
+    expect(translationOf('32r | 1-32 number', reads)).toMatchObject({ order: 'bytes reversed', from: 'hex' });
+    expect(
+      translationOf('26 | 1 even 2-13 | 2-9 facility | 10-25 number | 26 odd 14-25', [
+        { bits: bits(40), printed: '40' },
+        { bits: bits(41), printed: '00041' },
+      ]),
+    ).toBeUndefined();
+  });
+});
