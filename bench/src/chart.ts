@@ -33,5 +33,5 @@ export function lineChart(title: string, xName: string, series: readonly Series[
       return `<path d="${path}" fill="none" stroke="#0B5D4E" stroke-width="2" stroke-dasharray="${DASHES[i]}"/>${dots}<path d="M${WIDTH - 140} ${legendY - 4}h26" stroke="#0B5D4E" stroke-width="2" stroke-dasharray="${DASHES[i]}"/><text x="${WIDTH - 108}" y="${legendY}">${name}</text>`;
     })
     .join('');
-  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${WIDTH} ${HEIGHT}" font-family="sans-serif" font-size="12" fill="#16262C"><rect width="${WIDTH}" height="${HEIGHT}" fill="#FBFAF5"/><text x="${LEFT}" y="22" font-size="14" font-weight="bold">${title}</text>${grid}${ticks}<text x="${(LEFT + WIDTH - 150) / 2}" y="${HEIGHT - 8}" text-anchor="middle">${xName}</text>${lines}</svg>\n`;
+  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${WIDTH} ${HEIGHT}" font-family="sans-serif" font-size="12" fill="#16262C" role="img"><title>${title}</title><rect width="${WIDTH}" height="${HEIGHT}" fill="#FBFAF5"/><text x="${LEFT}" y="22" font-size="14" font-weight="bold">${title}</text>${grid}${ticks}<text x="${(LEFT + WIDTH - 150) / 2}" y="${HEIGHT - 8}" text-anchor="middle">${xName}</text>${lines}</svg>\n`;
 }

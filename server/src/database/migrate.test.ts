@@ -29,7 +29,7 @@ describe('migrations', () => {
     await pool.query('DELETE FROM migrations_done WHERE statement > 3');
     await pool.query('DROP TABLE trail');
     await pool.query("INSERT INTO migrations_lock VALUES (1, 'dead', NOW(3) - INTERVAL 60 SECOND)");
-    expect((await migrate(pool, migrationsFolder)).length).toBe(1);
+    expect(await migrate(pool, migrationsFolder)).toContain('0000_ground.sql');
     expect(await tablesIn(pool)).toBe(all);
   });
 });

@@ -76,7 +76,11 @@ export function Capacity({ entry }: { entry: SiteFormat }) {
                 <figcaption className="font-bold">Where the numbers in use lie</figcaption>
                 <div className="h-44 max-w-3xl" aria-hidden="true">
                   <ResponsiveContainer>
-                    <BarChart data={use.parts} margin={{ left: 0, right: 8, top: 8, bottom: 0 }}>
+                    <BarChart
+                      accessibilityLayer={false}
+                      data={use.parts}
+                      margin={{ left: 0, right: 8, top: 8, bottom: 0 }}
+                    >
                       <XAxis dataKey="from" tick={{ fontSize: 11, fill: 'var(--ink-2)' }} minTickGap={40} />
                       <YAxis allowDecimals={false} width={36} tick={{ fontSize: 11, fill: 'var(--ink-2)' }} />
                       <Tooltip

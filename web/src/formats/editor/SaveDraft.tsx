@@ -51,6 +51,7 @@ export function SaveDraft({
   const text = (field: keyof DraftText, value: string, max: number, placeholder?: string) => (props: object) => (
     <input
       {...props}
+      name={field}
       value={value}
       maxLength={max}
       placeholder={placeholder}
