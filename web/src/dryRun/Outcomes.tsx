@@ -6,8 +6,10 @@ import { useState } from 'react';
 type Result = NonNullable<DryRunState['result']>;
 type Kind = 'cards' | 'reads';
 
+const GRAVEST_FIRST = [...OUTCOMES].reverse();
+
 export function Outcomes({ result }: { result: Result }) {
-  const gravest = [...OUTCOMES].reverse().filter((o) => o !== 'same');
+  const gravest = GRAVEST_FIRST.filter((o) => o !== 'same');
   const first = gravest.find((o) => result.cards[o] > 0) ?? gravest.find((o) => result.reads[o] > 0);
   const [shown, setShown] = useState<{ kind: Kind; outcome: Outcome } | null>(
     first ? { kind: result.cards[first] > 0 ? 'cards' : 'reads', outcome: first } : null,
@@ -15,48 +17,50 @@ export function Outcomes({ result }: { result: Result }) {
   const differing = result.places.filter((place) => place.id !== 'site');
   return (
     <>
-      <table className="grid-table w-auto! min-w-[36rem]" data-testid="outcomes">
-        <thead>
-          <tr>
-            <th>where</th>
-            <th>of</th>
-            {OUTCOMES.map((outcome) => (
-              <th key={outcome} className="text-right!">
-                {outcome === 'same' ? 'same as before' : outcome}
-              </th>
+      <div className="shrink-0 overflow-x-auto">
+        <table className="grid-table w-auto!" data-testid="outcomes">
+          <thead>
+            <tr>
+              <th>where</th>
+              <th>of</th>
+              {GRAVEST_FIRST.map((outcome) => (
+                <th key={outcome} className="text-right!">
+                  {outcome === 'same' ? 'same as before' : outcome}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {(['cards', 'reads'] as const).map((kind) => (
+              <tr key={kind}>
+                <td>{kind === 'cards' ? <strong>everywhere</strong> : ''}</td>
+                <td className="whitespace-nowrap">{kind === 'cards' ? 'cards on file' : 'reads kept'}</td>
+                {GRAVEST_FIRST.map((outcome) => (
+                  <Count
+                    key={outcome}
+                    kind={kind}
+                    outcome={outcome}
+                    count={result[kind][outcome]}
+                    shown={shown}
+                    onShow={setShown}
+                  />
+                ))}
+              </tr>
             ))}
-          </tr>
-        </thead>
-        <tbody>
-          {(['cards', 'reads'] as const).map((kind) => (
-            <tr key={kind}>
-              <td>{kind === 'cards' ? <strong>everywhere</strong> : ''}</td>
-              <td>{kind === 'cards' ? 'cards on file' : 'reads kept'}</td>
-              {OUTCOMES.map((outcome) => (
-                <Count
-                  key={outcome}
-                  kind={kind}
-                  outcome={outcome}
-                  count={result[kind][outcome]}
-                  shown={shown}
-                  onShow={setShown}
-                />
-              ))}
-            </tr>
-          ))}
-          {differing.map((place) => (
-            <tr key={place.id}>
-              <td>{place.name}</td>
-              <td>cards</td>
-              {OUTCOMES.map((outcome) => (
-                <td key={outcome} className="text-right font-mono">
-                  {place.cards[outcome].toLocaleString('en')}
-                </td>
-              ))}
-            </tr>
-          ))}
-        </tbody>
-      </table>
+            {differing.map((place) => (
+              <tr key={place.id}>
+                <td>{place.name}</td>
+                <td>cards</td>
+                {GRAVEST_FIRST.map((outcome) => (
+                  <td key={outcome} className="text-right font-mono">
+                    {place.cards[outcome].toLocaleString('en')}
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
       {result.unknownCards > 0 && (
         <p className="text-signal">
           {result.unknownCards} {result.unknownCards === 1 ? 'card' : 'cards'} on file could not be worked through:

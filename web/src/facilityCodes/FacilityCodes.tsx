@@ -104,7 +104,7 @@ function CodeRow({ code, onEdit, onCode }: { code: FacilityCode; onEdit: () => v
           </span>
         ))}
       </td>
-      <td className="w-36">
+      <td className="w-44">
         {may('technician') &&
           (next === undefined ? (
             <>

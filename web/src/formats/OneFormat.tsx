@@ -44,7 +44,7 @@ export function OneFormat({ entry }: { entry: SiteFormat }) {
     );
   return (
     <div className="flex min-h-0 min-w-0 flex-col gap-2">
-      <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1 print:hidden">
         <h2 className="text-[1.15rem]">{entry.format.name}</h2>
         <Provenance entry={entry} />
         <Adoption entry={entry} onChange={setChange} />

@@ -1,8 +1,8 @@
 /** The finding on paper, for the customer: what, how sure, from which cards. Shown only when printed. */
 import type { CaseSpecimen } from '@rawbits/core/api';
 import { Bits } from '@rawbits/core/bits';
-import type { BitFinding, GroupFinding } from '@rawbits/core/identify';
-import { columnInWords, standings } from './columns.ts';
+import type { GroupFinding } from '@rawbits/core/identify';
+import { bitsInLines, standings } from './columns.ts';
 
 export function PrintedFinding({
   name,
@@ -58,8 +58,13 @@ export function PrintedFinding({
       )}
       <h2>Bit by bit</h2>
       <ul>
-        {finding.bits.map((bit: BitFinding) => (
-          <li key={bit.at}>{columnInWords(finding, bit.at)}</li>
+        {bitsInLines(finding).map((line) => (
+          <li key={line}>{line}</li>
+        ))}
+        {finding.settled.map(({ bit, turns }) => (
+          <li key={bit}>
+            Number bit n{bit} is proven to turn {turns.length === 0 ? 'no bit' : `bits ${turns.join(', ')}`}.
+          </li>
         ))}
       </ul>
       <h2>From these cards</h2>

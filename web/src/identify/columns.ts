@@ -43,6 +43,25 @@ function roleWords(role: Role): string {
   return role.is === 'facility' ? 'facility code' : role.is;
 }
 
+/** The bits for paper: neighbours of which the same is to be said stand in one line; proven formulas each in their own. */
+export function bitsInLines(finding: GroupFinding): string[] {
+  const lines: { from: number; to: number; text: string }[] = [];
+  for (const bit of finding.bits) {
+    const text =
+      bit.standing === 'proven'
+        ? columnInWords(finding, bit.at)
+        : bit.role
+          ? `presumed ${bit.role.is === 'number' ? 'number' : roleWords(bit.role)}`
+          : `open: ${bit.alternatives?.map((a) => a.replace(/ bit \d+$/, '')).join(' or ')}`;
+    const last = lines.at(-1);
+    if (last && last.text === text) last.to = bit.at;
+    else lines.push({ from: bit.at, to: bit.at, text });
+  }
+  return lines.map(({ from, to, text }) =>
+    text.startsWith('Bit ') ? text : `${from === to ? `Bit ${from}` : `Bits ${from}-${to}`}: ${text}.`,
+  );
+}
+
 /** How many positions have each standing. */
 export function standings(bits: readonly BitFinding[]): Record<BitFinding['standing'], number> {
   const counts = { proven: 0, presumed: 0, open: 0 };

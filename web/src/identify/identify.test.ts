@@ -3,7 +3,7 @@ import { encode } from '@rawbits/core/codec';
 import { identify } from '@rawbits/core/identify';
 import { describe, expect, it } from 'vitest';
 import { fromCsv } from '../shared/csv.ts';
-import { columnInWords, markOf, standings, verdictRuns } from './columns.ts';
+import { bitsInLines, columnInWords, markOf, standings, verdictRuns } from './columns.ts';
 import { rowsFromText, specimensFromRows } from './specimensFrom.ts';
 import { translationOf } from './translationOf.ts';
 
@@ -32,6 +32,19 @@ describe('the stack', () => {
     expect(columnInWords(finding, 26)).toContain('Proven: bit 26 = n0 ⊕ n1 ⊕ n2 ⊕ 1');
     expect(columnInWords(finding, 26)).toContain('Presumed odd parity over 14-25.');
   });
+});
+
+it('on paper, neighbours of which the same is to be said stand in one line', () => {
+  const few = identify(
+    [40, 41, 30000].map((n) => ({ bits: bits(n), printed: String(n) })),
+    { library: CATALOGUE },
+  );
+  expect(bitsInLines(few)).toEqual([
+    'Bit 1: presumed even parity over 2-13.',
+    'Bits 2-9: presumed facility code.',
+    'Bits 10-25: presumed number.',
+    'Bit 26: presumed odd parity over 14-25.',
+  ]);
 });
 
 describe('specimens from text', () => {
