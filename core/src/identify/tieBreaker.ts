@@ -30,7 +30,8 @@ function widest({ hypotheses, main, width }: Analysis): number {
 export function tieBreaker(analysis: Analysis, options: TieBreakerOptions = {}): TieBreaker | null {
   const { main } = analysis;
   if (!main?.hull.consistent || numbered(main.reading).length === 0) return null;
-  const wmax = widest(analysis);
+  // Where the numbers of the box are known, those are what there is to prove.
+  const wmax = options.range ? Math.max(analysis.width, bitLength(options.range.to)) : widest(analysis);
   const rankWanted = Math.max(main.hull.width, wmax) + 1;
   const atMost = Math.max(0, rankWanted - main.hull.rank) + (main.hull.checks === 0 ? 1 : 0);
   const range = options.range ?? { from: 0n, to: (1n << BigInt(wmax)) - 1n };
@@ -100,7 +101,7 @@ function scoreOf(analysis: Analysis, text: string): { score: number; parted: str
   let unseen = 0;
   for (let k = 0; number >> BigInt(k) !== 0n; k++) if ((number >> BigInt(k)) & 1n && !changing.includes(k)) unseen++;
   const settles = fresh ? 100 - Math.min(unseen > 1 ? unseen : 0, 50) + (unseen > 0 ? 20 : 0) : 0;
-  return { score: (parts.size - 1) * 1000 + settles, parted: [...parts.values()] };
+  return { score: Math.max(0, parts.size - 1) * 1000 + settles, parted: [...parts.values()] };
 }
 
 /** Positions whose role is open now and that the layouts, parted by this number, would tell. */

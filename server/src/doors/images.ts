@@ -29,7 +29,18 @@ async function credentialsOf(db: Queryable, siteId: string): Promise<Credential[
     .from(tables.cards)
     .leftJoin(tables.cardholders, eq(tables.cardholders.id, tables.cards.holderId))
     .where(and(eq(tables.cards.siteId, siteId), ne(tables.cards.state, 'in stock')));
-  return rows.map(({ card, holder }) => ({
+  return rows.map(credentialFrom);
+}
+
+/** A card as a controller knows it. */
+export function credentialFrom({
+  card,
+  holder,
+}: {
+  card: typeof tables.cards.$inferSelect;
+  holder: string | null;
+}): Credential {
+  return {
     id: card.id,
     format: card.formatId,
     facility: card.facility || null,
@@ -38,7 +49,7 @@ async function credentialsOf(db: Queryable, siteId: string): Promise<Credential[
     state: card.state as Credential['state'],
     validFrom: card.validFrom?.toISOString() ?? null,
     validTo: card.validTo?.toISOString() ?? null,
-  }));
+  };
 }
 
 /** The images of every controller of a site, or of one. A controller gets the cards of the formats that it accepts. */

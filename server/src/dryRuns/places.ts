@@ -7,6 +7,7 @@ import type { Place } from '@rawbits/core/dryrun';
 import type { Format } from '@rawbits/core/format';
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import { type Queryable, tables } from '../database/index.ts';
+import { credentialFrom } from '../doors/images.ts';
 import { adoptedFormats, versionsOf } from '../formats/library.ts';
 import { formatFrom } from '../formats/routes.ts';
 import { invalid, notFound } from '../http/problem.ts';
@@ -24,8 +25,6 @@ export interface Stage {
   places: Place[];
   cards: CardOnFile[];
 }
-
-type Cards = { credential: Credential; facility: string }[];
 
 /** How the formats and the cards of the site change. Throws when the change makes no sense here. */
 async function effectOf(
@@ -109,20 +108,7 @@ export async function stageOf(db: Queryable, siteId: string, change: SiteChange)
     .from(tables.cards)
     .leftJoin(tables.cardholders, eq(tables.cardholders.id, tables.cards.holderId))
     .where(eq(tables.cards.siteId, siteId));
-  const before: Cards = rows.map(({ card, holder }) => ({
-    facility: card.facility,
-    credential: {
-      id: card.id,
-      format: card.formatId,
-      facility: card.facility || null,
-      number: card.number,
-      holder,
-      state: card.state as Credential['state'],
-      validFrom: card.validFrom?.toISOString() ?? null,
-      validTo: card.validTo?.toISOString() ?? null,
-    },
-  }));
-  const all = before.map(({ credential }) => credential);
+  const all = rows.map(credentialFrom);
   const next = effect.cards ? all.map(effect.cards) : all;
   const formatsAfter = (formats: Format[]) =>
     effect.formats ? formats.flatMap((format) => effect.formats!(format) ?? []) : formats;
