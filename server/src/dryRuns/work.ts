@@ -6,7 +6,7 @@ import type { SiteChange } from '@rawbits/core/api';
 import { Bits } from '@rawbits/core/bits';
 import { DryRun } from '@rawbits/core/dryrun';
 import { failureOf } from '@rawbits/core/failure';
-import { and, asc, count, eq, gt, lte, or } from 'drizzle-orm';
+import { and, asc, count, eq, gt, gte, lte, or } from 'drizzle-orm';
 import { type Queryable, tables } from '../database/index.ts';
 import type { App } from '../http/app.ts';
 import { type Stage, stageOf } from './places.ts';
@@ -88,8 +88,13 @@ async function workReads(
   let done = from;
   let last: { at: Date; id: string } | undefined;
   for (;;) {
+    // The bare limit on the instant lets the index find the page; the rest keeps reads of one instant apart.
     const after =
-      last && or(gt(tables.reads.at, last.at), and(eq(tables.reads.at, last.at), gt(tables.reads.id, last.id)));
+      last &&
+      and(
+        gte(tables.reads.at, last.at),
+        or(gt(tables.reads.at, last.at), and(eq(tables.reads.at, last.at), gt(tables.reads.id, last.id))),
+      );
     const page = await app.db
       .select({ id: tables.reads.id, at: tables.reads.at, bits: tables.reads.bits })
       .from(tables.reads)
