@@ -73,8 +73,14 @@ function plainly({ width, length, numbers, reads, asked }: Case): number {
     for (const { column, row } of pivots) if (((rest >> column) & one) === one) rest ^= row;
     return rest;
   };
-  for (let k = 0; k < width; k++) sink ^= reduce(one << (head + BigInt(k))) >> head === 0n ? 1 : 0;
-  for (const n of asked) sink ^= reduce((one << top) | (n << head)) >> head === 0n ? 1 : 0;
+  // The same answers as ours: the bits that turn, or the bits of the number and the specimens that they follow from.
+  const [readMask, madeMask] = [(one << L) - one, (one << count) - one];
+  const answer = (value: bigint) => {
+    const rest = reduce(value);
+    return rest >> head === 0n ? { bits: (rest >> count) & readMask, from: rest & madeMask } : undefined;
+  };
+  for (let k = 0; k < width; k++) sink ^= answer(one << (head + BigInt(k))) ? 1 : 0;
+  for (const n of asked) sink ^= answer((one << top) | (n << head)) ? 1 : 0;
   return 1;
 }
 
