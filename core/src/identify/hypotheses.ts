@@ -4,8 +4,17 @@
  * that agree, with how much evidence stands against chance.
  */
 import type { Bits } from '../bits/index.ts';
-import { decode } from '../codec/index.ts';
-import { assertSound, type Format, type Layout, printLayoutLine, rangeOf, type Span } from '../format/index.ts';
+import { checkValue, decode } from '../codec/index.ts';
+import {
+  assertSound,
+  type CheckMethod,
+  type Format,
+  type Layout,
+  positionsOf,
+  printLayoutLine,
+  rangeOf,
+  type Span,
+} from '../format/index.ts';
 import { type Column, isFull, isZero, varies } from './columns.ts';
 import { type ParityFit, parityFits } from './patterns.ts';
 import type { NumberPlace } from './places.ts';
@@ -105,6 +114,43 @@ export function libraryHypotheses(known: readonly Known[], cards: Cards): Hypoth
     });
 }
 
+const crc = (width: number, poly: string, init: string): CheckMethod => ({
+  kind: 'crc',
+  width,
+  poly,
+  init,
+  reflectIn: false,
+  reflectOut: false,
+  xorOut: '0',
+});
+/** Checks met at the end of longer formats: sums over nibbles and bytes, and CRCs with the usual parameters. */
+const USUAL_CHECKS: CheckMethod[] = [
+  { kind: 'xor', width: 8 },
+  { kind: 'xor', width: 4 },
+  ...['07', '1D', '31'].flatMap((poly) => ['0', 'FF', 'C7'].map((init) => crc(8, poly, init))),
+  ...['1021', '8005'].flatMap((poly) => ['0', 'FFFF', '1D0F'].map((init) => crc(16, poly, init))),
+];
+
+/** A usual check over everything before it that stands at the end of every read, and changes among them. */
+function trailingCheck(reads: readonly Bits[]): Extract<Span, { role: 'check' }> | undefined {
+  const { length } = reads[0]!;
+  const distinct = [...new Map(reads.map((bits) => [bits.toBinary(), bits])).values()];
+  if (distinct.length < 3) return undefined;
+  const method = USUAL_CHECKS.find((candidate) => {
+    const width = candidate.kind === 'lrc5' ? 5 : candidate.width;
+    const data = length - width;
+    if (data < width || (candidate.kind === 'xor' && data % width !== 0)) return false;
+    const value = (bits: Bits) => bits.slice(data + 1, length).toBigInt();
+    return (
+      new Set(distinct.map(value)).size > 1 &&
+      distinct.every((bits) => checkValue(candidate, bits.slice(1, data)) === value(bits))
+    );
+  });
+  if (!method || method.kind === 'lrc5') return undefined;
+  const data = length - method.width;
+  return { role: 'check', at: `${data + 1}-${length}`, method, covers: `1-${data}` };
+}
+
 const PLAIN_WIDTHS = [16, 20, 19, 24, 32];
 
 /** Structures put together from a place of the number. Empty where some bit that changes is left unexplained. */
@@ -115,9 +161,13 @@ export function structures(cards: Cards, columns: readonly Column[], place: Numb
     ...PLAIN_WIDTHS.filter((w) => w > place.bits && w <= place.bits + place.zeros.length),
     place.bits + place.zeros.length,
   ]);
+  const check = place.inverted ? undefined : trailingCheck(cards.reads);
   return [...widths].flatMap((width) => {
     if (bcd && width % 4 !== 0) return [];
-    const layout = layoutFrom(columns, count, place, width, bcd, cards.facilities[0]);
+    const facilityCode = cards.facilities[0];
+    const layout =
+      layoutFrom(columns, count, place, width, bcd, facilityCode, undefined) ??
+      (check && layoutFrom(columns, count, place, width, bcd, facilityCode, check));
     if (!layout) return [];
     try {
       assertSound(layout.layout);
@@ -147,6 +197,7 @@ function layoutFrom(
   width: number,
   bcd: boolean,
   given: bigint | undefined,
+  check: Extract<Span, { role: 'check' }> | undefined,
 ): { layout: Layout; cost: number } | undefined {
   const length = columns.length;
   const numberAt = [...place.positions, ...place.zeros.slice(0, width - place.bits)].slice(0, width).reverse();
@@ -160,6 +211,13 @@ function layoutFrom(
     taken.add(fit.at);
     cost += 0.5 + fit.cover.cost;
   };
+  if (check) {
+    const at = positionsOf(check.at);
+    if (at.some((p) => taken.has(p))) return undefined;
+    for (const p of at) taken.add(p);
+    spans.push(check);
+    cost += 1;
+  }
   const fields = [rangeOf(numberAt)];
   for (let p = 1; p <= length; p++) {
     if (taken.has(p) || !varies(columns[p - 1]!, count)) continue;

@@ -5,6 +5,7 @@ import { hiddenFormat, randomFrom } from '../../testing/hiddenFormats.ts';
 import { Bits } from '../bits/index.ts';
 import { CATALOGUE, catalogued } from '../catalogue/index.ts';
 import { encode } from '../codec/index.ts';
+import { parseLayoutLine } from '../format/index.ts';
 import { columnsOfNumbers, columnsOfReads, indicesOf, isFull, isZero, ones, varies } from './columns.ts';
 import { Hull } from './hull.ts';
 import { identify } from './index.ts';
@@ -123,6 +124,28 @@ describe('parity patterns', () => {
     // Where all bits together are of one parity, a cover and its complement say the same: both are among the fits.
     const fits = parityFits(columnsOfReads(reads), 24, at, []);
     expect(fits.map((fit) => [fit.cover.text, fit.sense, fit.tested])).toContainEqual([covers, sense, true]);
+  });
+});
+
+describe('checks at the end', () => {
+  // The CRC is filled by the codec, which is checked against a registry library in check.test.ts.
+  it.each([
+    '40 | 1-8 facility | 9-32 number | 33-40 check crc8(poly=1D,init=C7) 1-32',
+    '48 | 1-16 facility | 17-40 number | 41-48 check xor8 1-40',
+    '56 | 1-16 facility | 17-40 number | 41-56 check crc16(poly=1021,init=FFFF) 1-40',
+  ])('%s is put together from four cards', (line) => {
+    const layout = parseLayoutLine(line);
+    const numbers = ['9000001', '12345678', '4242', '777777'];
+    const specimens = numbers.map((number) => ({
+      bits: encode(layout, { facility: '201', number }).toBinary(),
+      printed: number,
+    }));
+    const finding = identify(specimens, { library: CATALOGUE, predict: ['5000000'] });
+    expect(finding.layouts.map((l) => l.layout)).toContain(line);
+    expect(finding.predictions[0]).toMatchObject({
+      standing: 'presumed',
+      bits: encode(layout, { facility: '201', number: '5000000' }).toBinary(),
+    });
   });
 });
 
