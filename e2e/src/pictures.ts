@@ -21,6 +21,8 @@ const settings = (theme: string, rigOpen: boolean) =>
   );
 let site = '';
 const go = async (path: string, theme = 'chart-room', rigOpen = false) => {
+  // From a page of the API, so that the application does not write its own settings over these.
+  await browser.driver.get(`${application.url}/api`);
   await settings(theme, rigOpen);
   await browser.driver.get(`${application.url}/${site}/${path}`);
   await browser.find('h1');
