@@ -10,12 +10,11 @@ import { varies } from './columns.ts';
 import type { BitFinding, Role, SettledBit } from './finding.ts';
 
 /** Which bits of the key (number bits, then those of a known facility code) change among the specimens. */
-export function changingBits({ main, specimens, width, facilities }: Analysis): number[] {
+export function changingBits({ main, width, facilities }: Analysis): number[] {
   if (!main) return [];
   const inside = numbered(main.reading);
   const known = inside.every((i) => facilities[i] !== undefined);
   const keys = inside.map((i) => main.reading.numbers[i]! | (known ? facilities[i]! << BigInt(width) : 0n));
-  void specimens;
   let changed = 0n;
   for (const key of keys) changed |= key ^ keys[0]!;
   const list: number[] = [];

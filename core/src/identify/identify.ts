@@ -10,7 +10,7 @@ import type { Format } from '../format/index.ts';
 import { type Analysis, analyse, numbered } from './analysis.ts';
 import { bitFindings, changingBits, mayProve, settledNumberBits } from './claims.ts';
 import { doubtsOf } from './doubts.ts';
-import { type Finding, type GroupFinding, layoutFinding } from './finding.ts';
+import { type Finding, type GroupFinding, layoutFinding, type Standing } from './finding.ts';
 import type { NumberPlace } from './places.ts';
 import { predict } from './predict.ts';
 import { readingInWords } from './readings.ts';
@@ -72,7 +72,7 @@ function groupFinding(group: string, all: readonly Specimen[], options: Identify
     rivals: analysis.rivals.map((rival) => readingInWords(rival.reading)),
     places: (main?.places ?? []).slice(0, 8).map(placeInWords),
     assumptions: assumptionsOf(analysis),
-    bits: bitFindings(analysis),
+    bits: open ? bitFindings(analysis).map(unsureOfLength) : bitFindings(analysis),
     ...settledNumberBits(analysis),
     layouts: hypotheses.map((h) => layoutFinding(h, specimens.length)),
     known: known.map(({ format, fits, misfits }) => ({
@@ -81,11 +81,20 @@ function groupFinding(group: string, all: readonly Specimen[], options: Identify
       misfits: misfits.slice(0, 50).map(({ index, reason }) => ({ row: specimens[index]!.index + 1, reason })),
       ...facilityUnder(analysis, format),
     })),
-    predictions: (options.predict ?? []).map((text) => predict(analysis, text)),
+    predictions: (options.predict ?? []).map((text) => {
+      const prediction = predict(analysis, text);
+      return open ? unsureOfLength(prediction) : prediction;
+    }),
     tieBreaker: tieBreaker(analysis, options),
     ...doubts,
     summary: summaryOf(analysis, doubts.suspects.length + doubts.splits.length),
   };
+}
+
+/** Where the length is a question, so is where a position stands: nothing is then more than presumed. */
+function unsureOfLength<T extends { standing: Standing; why: string }>(claim: T): T {
+  if (claim.standing !== 'proven') return claim;
+  return { ...claim, standing: 'presumed', why: `${claim.why} The length of the read is presumed.` };
 }
 
 function facilityUnder({ reads }: Analysis, format: Format): { facility?: string } {

@@ -38,7 +38,7 @@ function positionOf(order: PlaceOrder, origin: number, k: number): number {
 
 /** All places of the numbers, those without misses and in plain order first. */
 export function placesOf(request: Request): NumberPlace[] {
-  const { reads, numbers, count } = request;
+  const { reads, numbers } = request;
   const found: NumberPlace[] = [];
   const bytes = numbers.length > 8;
   for (const inverted of [false, true]) {
@@ -51,7 +51,6 @@ export function placesOf(request: Request): NumberPlace[] {
     }
   }
   const rank = (p: NumberPlace) => (p.inverted ? 3 : 0) + ORDERS.indexOf(p.order);
-  void count;
   return found.sort((a, b) => a.misses.length - b.misses.length || b.bits - a.bits || rank(a) - rank(b));
 }
 

@@ -7,6 +7,7 @@ import { agreementOf, printedNumbers } from '@rawbits/core/identify';
 import { and, eq } from 'drizzle-orm';
 import type { z } from 'zod';
 import { newId, type Queryable, tables } from '../database/index.ts';
+import { namedCode } from '../facilityCodes/named.ts';
 import { takeUp } from '../formats/adoption.ts';
 import { noteEvidence } from '../formats/evidence.ts';
 import { adoptedFormats, insertFormat, versionsOf } from '../formats/library.ts';
@@ -77,17 +78,7 @@ async function nameFacility(
   const plain = BigInt(code).toString();
   if (BigInt(code) > greatestOf(span))
     throw invalid('facility', `${plain} is above ${greatestOf(span)}, the greatest in this format.`);
-  const [taken] = await tx
-    .select()
-    .from(tables.facilityCodes)
-    .where(
-      and(
-        eq(tables.facilityCodes.siteId, siteId),
-        eq(tables.facilityCodes.formatId, format.id),
-        eq(tables.facilityCodes.code, plain),
-      ),
-    );
-  if (taken) return;
+  if (await namedCode(tx, siteId, format.id, plain)) return;
   await tx.insert(tables.facilityCodes).values({
     id: newId(),
     siteId,

@@ -3,6 +3,7 @@ import type { DryRunState, SiteChange } from '@rawbits/core/api';
 import { and, eq } from 'drizzle-orm';
 import { type Queryable, tables } from '../database/index.ts';
 import { setAccepted } from '../doors/accept.ts';
+import { namedCode } from '../facilityCodes/named.ts';
 import { giveUp, takeUp } from '../formats/adoption.ts';
 import { insertVersion, versionsOf } from '../formats/library.ts';
 import { formatFrom } from '../formats/routes.ts';
@@ -61,16 +62,7 @@ async function changeCode(
   const own = and(eq(tables.facilityCodes.id, id), eq(tables.facilityCodes.siteId, siteId));
   const [row] = await tx.select().from(tables.facilityCodes).where(own).for('update');
   if (!row) throw notFound('facility code');
-  const [taken] = await tx
-    .select()
-    .from(tables.facilityCodes)
-    .where(
-      and(
-        eq(tables.facilityCodes.siteId, siteId),
-        eq(tables.facilityCodes.formatId, row.formatId),
-        eq(tables.facilityCodes.code, code),
-      ),
-    );
+  const taken = await namedCode(tx, siteId, row.formatId, code);
   if (taken && taken.id !== id) throw conflict('code-taken', `Facility code ${code} is ${taken.name} already.`);
   const theirs = and(
     eq(tables.cards.siteId, siteId),

@@ -117,8 +117,8 @@ describe('dry runs', () => {
       before: { version: 1 },
       after: { version: 2, dryRun: { cards: { 'newly refused': 30 } } },
     });
-    const verified = await house.administrator.do('POST', `${at}/trail/verification`).catch(() => ({ intact: true }));
-    expect(verified.intact).toBe(true);
+    const verified = await house.administrator.do('GET', `${at}/trail/verification`);
+    expect([verified.intact, verified.entries > 40]).toEqual([true, true]);
     // Back again: the cards are what they were, and open again, so nothing needs typing.
     const back = await ran({ kind: 'version', format: '26-8-16', version: 1 });
     expect(back.result.cards).toMatchObject({ 'newly refused': 0, 'newly accepted': 30 });

@@ -4,6 +4,7 @@ import { identify } from '@rawbits/core/identify';
 import { describe, expect, it } from 'vitest';
 import { fromCsv } from '../shared/csv.ts';
 import { bitsInLines, columnInWords, markOf, standings, verdictRuns } from './columns.ts';
+import { mergeSpecimens } from './mergeSpecimens.ts';
 import { rowsFromText, specimensFromRows } from './specimensFrom.ts';
 import { translationOf } from './translationOf.ts';
 
@@ -70,6 +71,25 @@ describe('specimens from text', () => {
   it('a lost length, a group and a facility code', () => {
     const { specimens } = take(`read,printed,length,group,facility\n28E4694 26 bits,9034,?,first,71`);
     expect(specimens[0]).toMatchObject({ lengthKnown: false, group: 'first', facility: '71' });
+  });
+});
+
+describe('two people at one case', () => {
+  const [a, b, c] = [{ bits: '0001' }, { bits: '0010', printed: '2' }, { bits: '0011' }];
+  it('what each added and typed stands together', () => {
+    const mine = [{ ...a, printed: '1' }, b, c];
+    const theirs = [a, { ...b, setAside: true }, { bits: '0111' }];
+    expect(mergeSpecimens([a, b], mine, theirs)).toEqual([
+      { ...a, printed: '1' },
+      { ...b, setAside: true },
+      { bits: '0111' },
+      c,
+    ]);
+  });
+
+  it('where a row was taken out they cannot be put together', () => {
+    expect(mergeSpecimens([a, b], [b], [a, b, c])).toBeUndefined();
+    expect(mergeSpecimens([a, b], [a, b, c], [b])).toBeUndefined();
   });
 });
 

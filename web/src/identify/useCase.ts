@@ -3,6 +3,7 @@ import type { Case, CaseSpecimen, Questions } from '@rawbits/core/api';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { ApiError } from '../app/api.ts';
 import { type CaseChange, useCaseQuery, useChangeCaseMutation } from './endpoints.ts';
+import { mergeSpecimens } from './mergeSpecimens.ts';
 
 type Fields = Omit<CaseChange, 'revision'>;
 
@@ -14,10 +15,13 @@ export function useCase(site: string, id: string) {
   const latest = useRef<Case | undefined>(undefined);
   const waiting = useRef<Fields | undefined>(undefined);
   const saving = useRef(false);
+  /** The specimens as the server last had them from or for us: what a merge begins from. */
+  const base = useRef<CaseSpecimen[]>([]);
   useEffect(() => {
     // What is shown may be ahead of the server; only a case not shown yet, or a newer one, replaces it.
     if (data && !saving.current && (!latest.current || data.revision > latest.current.revision)) {
       latest.current = data;
+      base.current = data.specimens;
       setShown(data);
     }
   }, [data]);
@@ -29,14 +33,24 @@ export function useCase(site: string, id: string) {
       const fields = waiting.current;
       waiting.current = undefined;
       const result = await send({ site, id, change: { ...fields, revision: latest.current.revision } });
-      if (result.data) latest.current = { ...latest.current, revision: result.data.revision };
-      else {
+      if (result.data) {
+        base.current = result.data.specimens;
+        latest.current = { ...latest.current, revision: result.data.revision };
+      } else {
         setFailure(result.error as ApiError);
         if ((result.error as ApiError).code === 'changed-meanwhile') {
           const fresh = await refetch();
+          const merged = fresh.data && mergeSpecimens(base.current, latest.current.specimens, fresh.data.specimens);
           if (fresh.data) {
-            latest.current = fresh.data;
-            setShown(fresh.data);
+            latest.current = merged ? { ...fresh.data, specimens: merged } : fresh.data;
+            base.current = fresh.data.specimens;
+            setShown(latest.current);
+          }
+          if (merged) {
+            // Both changes stand together: mine goes out again, made from theirs.
+            setFailure(undefined);
+            waiting.current = { ...fields, specimens: merged };
+            continue;
           }
         }
         break;
