@@ -168,6 +168,7 @@ const COLUMNS = [
   'source',
 ] as const;
 type Column = (typeof COLUMNS)[number];
+const FREE_TEXT: ReadonlySet<Column> = new Set(['name', 'label', 'notes', 'source']);
 
 /** One row a span, the heading first; `detail` holds a parity's sense, fixed bits or a check's method. */
 export function spanRows(formats: readonly Format[]): string[][] {
@@ -221,7 +222,11 @@ export function readSpanRows(rows: readonly (readonly string[])[]): ReadIn {
   const groups = new Map<string, { row: number; cells: (column: Column) => string; spans: Span[]; sound: boolean }>();
   rows.slice(1).forEach((row, i) => {
     if (row.every((cell) => cell.trim() === '')) return;
-    const cells = (column: Column) => (row[heading.indexOf(column)] ?? '').trim();
+    // Free text keeps its blanks, as a label may be one; everything else is read without those around it.
+    const cells = (column: Column) => {
+      const cell = row[heading.indexOf(column)] ?? '';
+      return FREE_TEXT.has(column) ? cell : cell.trim();
+    };
     const id = cells('format');
     const group = groups.get(id) ?? { row: i + 2, cells, spans: [], sound: true };
     groups.set(id, group);
