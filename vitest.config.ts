@@ -2,8 +2,11 @@ import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
   test: {
+    // Left to itself vitest takes one worker on two cores; most of these tests wait for a browser or a database.
+    maxWorkers: 2,
     projects: [
       { test: { name: 'core', include: ['core/src/**/*.test.ts'], testTimeout: 60_000 } },
+      { test: { name: 'api', include: ['api/src/**/*.test.ts'] } },
       { test: { name: 'rig', include: ['rig/src/**/*.test.ts'] } },
       { test: { name: 'demo', include: ['demo/src/**/*.test.ts'] } },
       { test: { name: 'cli', include: ['cli/src/**/*.test.ts'], testTimeout: 60_000 } },
@@ -16,16 +19,22 @@ export default defineConfig({
           globalSetup: ['server/src/testing/database.ts'],
           testTimeout: 60_000,
           hookTimeout: 120_000,
-          fileParallelism: false,
+        },
+      },
+      {
+        test: {
+          name: 'withstand',
+          include: ['withstand/src/**/*.test.ts'],
+          testTimeout: 120_000,
+          hookTimeout: 120_000,
         },
       },
       {
         test: {
           name: 'e2e',
           include: ['e2e/src/**/*.test.ts'],
-          testTimeout: 120_000,
+          testTimeout: 240_000,
           hookTimeout: 120_000,
-          fileParallelism: false,
         },
       },
     ],

@@ -44,7 +44,7 @@ need_npm() {
 # need_build   builds dist/ when a source is newer than the last build.
 need_build() {
   local stamp=dist/.built
-  if [ -f $stamp ] && [ -z "$(find core/src server/src rig/src web/src web/index.html web/vite.config.ts cli/src demo/src bin/lib package-lock.json -newer $stamp -type f -print -quit)" ]; then return 0; fi
+  if [ -f $stamp ] && [ -z "$(find core/src api/src server/src rig/src web/src web/index.html web/vite.config.ts cli/src demo/src bin/lib package-lock.json -newer $stamp -type f -print -quit)" ]; then return 0; fi
   echo "Building ..."
   mkdir -p dist
   local now; now=$(mktemp -p dist .stamp.XXXXXX)

@@ -1,8 +1,8 @@
 /**
- * What `bin/start` runs once everything is installed and built: the database, the rig, the server, the demo. Stops them
- * in turn on Ctrl-C and SIGTERM.
+ * What `bin/start` runs once everything is installed and built: the database, the rig, the server, the demo. Each is
+ * started again when it ends by itself; all are stopped in turn on Ctrl-C and SIGTERM.
  */
-import { type ChildProcess, fork } from 'node:child_process';
+import { fork } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import {
   closeSync,
@@ -17,8 +17,10 @@ import {
 } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { type MariaDb, startMariaDb } from './mariadb.ts';
+import { DemoLoad, MARK, PARTS } from './demoLoad.ts';
+import { startMariaDb } from './mariadb.ts';
 import { freePort, portIsFree } from './ports.ts';
+import { type Running, Supervised } from './supervise.ts';
 
 const dist = dirname(fileURLToPath(import.meta.url));
 const LEAST_FREE_MB = 300;
@@ -109,29 +111,31 @@ function checkDisk(data: string): void {
     );
 }
 
-interface Child {
-  process: ChildProcess;
-  stop(): Promise<void>;
-}
+/** How long a program may take to stop when it is told to. */
+const LONGEST_STOP_MS = 20_000;
 
 /** Starts one of our programs and waits until it says that it is ready. */
-async function startProgram(name: string, env: Record<string, string | undefined>): Promise<Child> {
+async function startProgram(name: string, env: Record<string, string | undefined>): Promise<Running> {
   const child = fork(join(dist, `${name}.mjs`), [], {
     env: { ...process.env, ...env },
     stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
   });
-  const ended = new Promise<void>((resolve) => child.once('exit', () => resolve()));
+  const ended = new Promise<string>((resolve) =>
+    child.once('exit', (code, signal) => resolve(signal ?? `code ${code}`)),
+  );
   await new Promise<void>((resolve, reject) => {
     child.once('message', (message: { ready: boolean; message?: string; code?: string }) =>
       message.ready ? resolve() : reject(Object.assign(new Error(message.message), { code: message.code })),
     );
-    child.once('exit', (code) => reject(new Error(`The ${name} ended with code ${code} before it was ready.`)));
+    void ended.then((how) => reject(new Error(`it ended with ${how} before it was ready`)));
   });
   return {
-    process: child,
+    ended,
     stop: async () => {
+      const late = setTimeout(() => child.kill('SIGKILL'), LONGEST_STOP_MS);
       if (child.exitCode === null && child.signalCode === null) child.kill('SIGTERM');
       await ended;
+      clearTimeout(late);
     },
   };
 }
@@ -141,22 +145,63 @@ function secretIn(file: string): string {
   return readFileSync(file, 'utf8').trim();
 }
 
-/** The server, again and again while its database does not answer, but not for ever. */
-async function startServer(env: Record<string, string | undefined>): Promise<Child> {
+const DATABASE_AWAY = /ECONNREFUSED|ETIMEDOUT|ENOTFOUND|EHOSTUNREACH|PROTOCOL_CONNECTION_LOST/;
+
+/** The server for the first time, again while its database does not answer, but not for ever. */
+async function beginServer(server: Supervised, databaseUrl: string): Promise<void> {
   for (let attempt = 1; ; attempt++) {
     try {
-      return await startProgram('server', env);
+      return await server.begin();
     } catch (error) {
       const { code, message } = error as { code?: string; message: string };
-      const away = /ECONNREFUSED|ETIMEDOUT|ENOTFOUND|EHOSTUNREACH|PROTOCOL_CONNECTION_LOST/.test(`${code} ${message}`);
-      const { host } = new URL(env.RAWBITS_DATABASE_URL!);
-      if (!away) throw new Told(`The server did not start: ${message}`);
+      if (!DATABASE_AWAY.test(`${code} ${message}`)) throw new Told(`The server did not start: ${message}`);
+      const { host } = new URL(databaseUrl);
       if (attempt >= 5)
         throw new Told(`The database at ${host} does not answer. Is it running, and is RAWBITS_DATABASE_URL right?`);
       await new Promise((resolve) => setTimeout(resolve, 2000));
     }
   }
 }
+
+/** What has been started, to be ended in turn; one that is being started when the end comes is ended, too. */
+class Household {
+  private readonly stops: (() => Promise<void> | void)[] = [];
+  private readonly programs: Supervised[] = [];
+  private ending?: Promise<never>;
+
+  get stopping(): boolean {
+    return this.ending !== undefined;
+  }
+
+  add(stop: () => Promise<void> | void): void {
+    this.stops.push(stop);
+  }
+
+  /** Starts a program under supervision; does nothing more once all is being ended. */
+  async start(program: Supervised, begin: () => Promise<void> = () => program.begin()): Promise<void> {
+    if (this.stopping) throw new Stopped();
+    this.programs.push(program);
+    const begun = begin();
+    this.add(async () => {
+      await begun.catch(() => {});
+      await program.stop();
+    });
+    await begun;
+    if (this.stopping) throw new Stopped();
+  }
+
+  end(code: number): Promise<never> {
+    this.ending ??= (async () => {
+      for (const program of this.programs) program.expectEnd();
+      for (const stop of this.stops.reverse()) await Promise.resolve(stop()).catch(() => {});
+      process.exit(code);
+    })();
+    return this.ending;
+  }
+}
+
+/** Thrown where a start goes no further because everything is being ended. */
+class Stopped extends Error {}
 
 async function run(): Promise<void> {
   const args = process.argv.slice(2);
@@ -165,101 +210,95 @@ async function run(): Promise<void> {
     return;
   }
   const options = readOptions(args);
-  const { data, port } = options;
-  const release = takeFolder(data, port);
-  const stops: (() => Promise<void> | void)[] = [release];
-  let stopping = false;
-  const stopAll = async (code: number) => {
-    if (stopping) return;
-    stopping = true;
-    for (const stop of stops.reverse()) await stop();
-    process.exit(code);
-  };
-  process.on('SIGINT', () => void stopAll(0));
-  process.on('SIGTERM', () => void stopAll(0));
-  process.on('SIGHUP', () => void stopAll(0));
+  const household = new Household();
+  household.add(takeFolder(options.data, options.port));
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, () => void household.end(0));
   try {
-    await start(options, stops, () => stopping);
+    await start(options, household);
   } catch (error) {
-    if (stopping) return;
+    if (error instanceof Stopped || household.stopping) return;
     console.error(error instanceof Told ? error.message : `Raw Bits did not start: ${(error as Error).message}`);
-    await stopAll(1);
+    await household.end(1);
   }
 }
 
-async function start(options: Options, stops: (() => Promise<void> | void)[], stopping: () => boolean): Promise<void> {
+async function start(options: Options, household: Household): Promise<void> {
   const { data, port } = options;
   checkDisk(data);
   if (!(await portIsFree(port)))
     throw new Told(`Port ${port} is taken by another program. Choose one: bin/start --port 4320`);
-  const unfinished = join(data, 'demo-unfinished');
-  if (options.fresh || (existsSync(unfinished) && !options.databaseUrl)) {
-    for (const name of ['mariadb', 'rig', 'state', 'demo-unfinished'])
-      rmSync(join(data, name), { recursive: true, force: true });
-  }
-  const database = options.databaseUrl ? undefined : await startDatabase(data, stops, stopping);
+  const load = new DemoLoad(data);
+  if (options.fresh) for (const name of [...PARTS, MARK]) rmSync(join(data, name), { recursive: true, force: true });
+  else if (!options.databaseUrl) load.lookAfterBroken(options.demo);
+
+  const tell = (sentence: string) => console.error(sentence);
+  const giveUp = (sentence: string) => {
+    console.error(sentence);
+    void household.end(1);
+  };
+  const supervised = (name: string, begin: () => Promise<Running>) => new Supervised(name, begin, tell, giveUp);
+
+  const databaseUrl = options.databaseUrl ?? (await startDatabase(data, household, supervised));
   const rigPort = await freePort();
   const rigToken = secretIn(join(data, 'rig.token'));
   const setupToken = randomBytes(24).toString('hex');
-  const rig = await startProgram('rig', {
+  const rigEnv = {
     RAWBITS_RIG_FOLDER: join(data, 'rig'),
     RAWBITS_RIG_TOKEN: rigToken,
     RAWBITS_RIG_PORT: String(rigPort),
-  });
-  stops.push(() => rig.stop());
+  };
+  await household.start(supervised('rig', () => startProgram('rig', rigEnv)));
   const env = {
-    RAWBITS_DATABASE_URL: options.databaseUrl ?? database!.url,
+    RAWBITS_DATABASE_URL: databaseUrl,
     RAWBITS_STATE: join(data, 'state'),
     RAWBITS_PORT: String(port),
     RAWBITS_RIG_URL: `http://127.0.0.1:${rigPort}`,
     RAWBITS_RIG_TOKEN: rigToken,
     RAWBITS_SETUP_TOKEN: setupToken,
   };
-  let server = await startServer(env);
-  stops.push(() => server.stop());
-  const watch = () =>
-    server.process.once('exit', async (code, signal) => {
-      if (stopping()) return;
-      console.error(`The server ended (${signal ?? code}); it is started again.`);
-      server = await startServer(env);
-      watch();
-    });
-  watch();
+  const server = supervised('server', () => startProgram('server', env));
+  await household.start(server, () => beginServer(server, databaseUrl));
   const url = `http://127.0.0.1:${port}`;
-  if (options.demo) await loadDemo(url, env, unfinished, !options.databaseUrl);
+  if (options.demo) await loadDemo(url, env, options.databaseUrl ? undefined : load);
   else console.log(`Set up the first operator with POST ${url}/api/setup and the token ${setupToken}`);
   console.log(`\nRaw Bits: ${url}   (Ctrl-C stops it)`);
 }
 
+/** Our own database; started again it has the same port, so that whoever uses it finds it. Gives its address. */
 async function startDatabase(
   data: string,
-  stops: (() => Promise<void> | void)[],
-  stopping: () => boolean,
-): Promise<MariaDb> {
-  const database = await startMariaDb(join(data, 'mariadb'));
-  stops.push(() => database.stop());
-  database.process.once('exit', () => {
-    if (stopping()) return;
-    console.error(`The database ended; see ${join(data, 'mariadb/log')}. Raw Bits stops.`);
-    process.kill(process.pid, 'SIGTERM');
-  });
-  return database;
+  household: Household,
+  supervised: (name: string, begin: () => Promise<Running>) => Supervised,
+): Promise<string> {
+  let url = '';
+  const port = await freePort();
+  await household.start(
+    supervised('database', async () => {
+      const database = await startMariaDb(join(data, 'mariadb'), port);
+      url = database.url;
+      return { ended: database.ended, stop: () => database.stop() };
+    }),
+  );
+  return url;
 }
 
-/** Loads the demo into an empty database, marking the folder meanwhile so that a broken load is begun anew. */
-async function loadDemo(url: string, env: Record<string, string>, unfinished: string, own: boolean): Promise<void> {
+/** Loads the demo into an empty database; one that has operators is left as it is. */
+async function loadDemo(url: string, env: Record<string, string>, mark: DemoLoad | undefined): Promise<void> {
   const { loadDemo: load, demoSignIns } = (await import(
     join(dist, 'demo.mjs')
   )) as typeof import('../../demo/src/main.ts');
-  if (own) writeFileSync(unfinished, '');
-  const loaded = await load({
-    url,
-    setupToken: env.RAWBITS_SETUP_TOKEN!,
-    rigUrl: env.RAWBITS_RIG_URL!,
-    rigToken: env.RAWBITS_RIG_TOKEN!,
-  });
-  rmSync(unfinished, { force: true });
-  if (loaded) console.log('The demo of Skerry Point Marine Station was loaded.');
+  const { open } = (await (await fetch(`${url}/api/setup`)).json()) as { open: boolean };
+  if (open) {
+    mark?.begin();
+    await load({
+      url,
+      setupToken: env.RAWBITS_SETUP_TOKEN!,
+      rigUrl: env.RAWBITS_RIG_URL!,
+      rigToken: env.RAWBITS_RIG_TOKEN!,
+    });
+    mark?.end();
+    console.log('The demo of Skerry Point Marine Station was loaded.');
+  }
   console.log('Demo sign-ins (name / password):');
   for (const { login, password, role } of demoSignIns)
     console.log(`  ${login.padEnd(8)} ${password.padEnd(22)} ${role}`);

@@ -27,13 +27,15 @@ describe('imports', () => {
       recursive: true,
       filter: (path) => !path.includes('node_modules'),
     });
-    mkdirSync(join(copy, 'rig/src'), { recursive: true });
+    for (const name of ['rig/src', 'api/src']) mkdirSync(join(copy, name), { recursive: true });
     symlinkSync(join(top, 'node_modules'), join(copy, 'node_modules'));
   });
   afterAll(() => rmSync(copy, { recursive: true, force: true }));
 
   it('of the tree as it is break no rule', async () => {
-    expect(await violations(top, ['core', 'server', 'rig', 'web', 'cli', 'demo', 'e2e', 'bench', 'bin'])).toEqual([]);
+    expect(
+      await violations(top, ['core', 'api', 'server', 'rig', 'web', 'cli', 'demo', 'e2e', 'withstand', 'bench', 'bin']),
+    ).toEqual([]);
   });
 
   it.each([
@@ -41,12 +43,13 @@ describe('imports', () => {
     ['core-is-pure', 'core/src/bits/wrong.ts', "export { readFileSync } from 'node:fs';"],
     ['core-is-pure', 'core/src/bits/wrong.ts', "export { useState } from 'react';"],
     ['core-knows-no-other-package', 'core/src/bits/wrong.ts', "export { rig } from '../../../rig/src/rig.ts';"],
+    ['api-uses-only-core', 'api/src/wrong.ts', "export { readFileSync } from 'node:fs';"],
     ['no-cycles', 'core/src/bits/wrong.ts', "export { b } from './wrong2.ts';"],
   ])('%s is found', async (rule, file, text) => {
     writeFileSync(join(copy, file), text);
     writeFileSync(join(copy, 'core/src/bits/wrong2.ts'), "import { b as a } from './wrong.ts';\nexport const b = a;");
     writeFileSync(join(copy, 'rig/src/rig.ts'), 'export const rig = 1;');
-    expect(await violations(copy, ['core', 'rig'])).toContain(`${rule}: ${file}`);
+    expect(await violations(copy, ['core', 'api', 'rig'])).toContain(`${rule}: ${file}`);
     rmSync(join(copy, file));
     rmSync(join(copy, 'core/src/bits/wrong2.ts'));
   });

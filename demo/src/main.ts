@@ -1,4 +1,18 @@
 /** Loads the demo site through the published API, as people would have done it. */
+import {
+  type Body,
+  cardApi,
+  cardholderApi,
+  caseApi,
+  doorApi,
+  facilityCodeApi,
+  formatApi,
+  operatorApi,
+  type Params,
+  rigApi,
+  sessionApi,
+  siteApi,
+} from '@rawbits/api';
 import { Client } from './client.ts';
 import {
   CARDHOLDERS,
@@ -25,8 +39,6 @@ export interface DemoTarget {
 
 export const demoSignIns = OPERATORS.map(({ login, password, role }) => ({ login, password, role }));
 
-type WithId = { id: string };
-
 /** Loads the demo; false, and nothing done, when the database has operators already. */
 export async function loadDemo(target: DemoTarget): Promise<boolean> {
   const [administrator, ...others] = OPERATORS;
@@ -34,27 +46,24 @@ export async function loadDemo(target: DemoTarget): Promise<boolean> {
   let siteId: string;
   try {
     const { login, name, password } = administrator;
-    const made = await client.call<{ siteId: string }>('POST', '/setup', {
-      token: target.setupToken,
-      login,
-      name,
-      password,
-      site: SITE,
-    });
+    const made = await client.ask(
+      sessionApi.setup,
+      {},
+      { token: target.setupToken, login, name, password, site: SITE },
+    );
     siteId = made.siteId;
   } catch (error) {
     if ((error as { code?: string }).code === 'already-set-up') return false;
     throw error;
   }
   await client.signIn(administrator.login, administrator.password);
-  await client.call('POST', '/sites', SECOND_SITE);
-  const site = `/sites/${siteId}`;
+  await client.ask(siteApi.add, {}, SECOND_SITE);
   for (const { login, name, role, password } of others)
-    await addOperator(target.url, client, site, { login, name, role }, password);
+    await addOperator(target.url, client, siteId, { login, name, role }, password);
   const technician = new Client(target.url);
   await technician.signIn(OPERATORS[1].login, OPERATORS[1].password);
-  await setUpRig(target);
-  await fillSite(technician, site);
+  await setUpRig(target, siteId);
+  await fillSite(technician, siteId);
   return true;
 }
 
@@ -63,21 +72,22 @@ async function addOperator(
   url: string,
   client: Client,
   site: string,
-  operator: { login: string; name: string; role: string },
+  operator: Omit<Body<typeof operatorApi.add>, 'password'>,
   password: string,
 ): Promise<void> {
   const first = `first-${password}`;
-  await client.call('POST', `${site}/operators`, { ...operator, password: first });
+  await client.ask(operatorApi.add, { site }, { ...operator, password: first });
   const own = new Client(url);
   await own.signIn(operator.login, first);
-  await own.call('POST', '/session/password', { current: first, next: password });
+  await own.ask(sessionApi.changePassword, {}, { current: first, next: password });
 }
 
-async function setUpRig({ rigUrl, rigToken }: DemoTarget): Promise<void> {
+async function setUpRig({ rigUrl, rigToken }: DemoTarget, site: string): Promise<void> {
   const response = await fetch(`${rigUrl}/setup`, {
     method: 'PUT',
     headers: { authorization: `Bearer ${rigToken}`, 'content-type': 'application/json' },
     body: JSON.stringify({
+      site,
       cards: TRAY,
       readers: READERS.map(({ device, controller }) => ({ id: device, controller })),
       controllers: CONTROLLERS.map(({ device }) => ({ id: device })),
@@ -87,42 +97,39 @@ async function setUpRig({ rigUrl, rigToken }: DemoTarget): Promise<void> {
 }
 
 async function fillSite(client: Client, site: string): Promise<void> {
-  for (const id of FORMATS) await client.call('PUT', `${site}/formats/${id}`);
-  for (const code of FACILITY_CODES) await client.call('POST', `${site}/facility-codes`, code);
+  for (const format of FORMATS) await client.ask(formatApi.adopt, { site, format });
+  for (const code of FACILITY_CODES) await client.ask(facilityCodeApi.add, { site }, code);
   const holders = new Map<string, string>();
   for (const holder of CARDHOLDERS)
-    holders.set(holder.name, (await client.call<WithId>('POST', `${site}/cardholders`, holder)).id);
+    holders.set(holder.name, (await client.ask(cardholderApi.add, { site }, holder)).id);
   const addCard = ({ holder, ...card }: (typeof CARDS)[number]) =>
-    client.call('POST', `${site}/cards`, { ...card, holderId: holder === null ? null : holders.get(holder) });
+    client.ask(cardApi.add, { site }, { ...card, holderId: holder === null ? null : holders.get(holder)! });
   for (const card of CARDS) await addCard(card);
   const controllers = new Map<string, string>();
   for (const { name, device, formats } of CONTROLLERS) {
-    const { id } = await client.call<WithId>('POST', `${site}/controllers`, { name, device });
+    const { id } = await client.ask(doorApi.add, { site }, { name, device });
     controllers.set(device, id);
-    await client.call('PUT', `${site}/controllers/${id}/formats`, { formats });
+    await client.ask(doorApi.setFormats, { site, id }, { formats });
   }
   const readers = new Map<string, string>();
   for (const { name, kind, device, controller } of READERS) {
-    const controllerId = controller === null ? null : controllers.get(controller);
-    readers.set(
-      device,
-      (await client.call<WithId>('POST', `${site}/readers`, { name, kind, device, controllerId })).id,
-    );
+    const controllerId = controller === null ? null : controllers.get(controller)!;
+    readers.set(device, (await client.ask(doorApi.addReader, { site }, { name, kind, device, controllerId })).id);
   }
-  for (const id of controllers.values()) await loadController(client, `${site}/controllers/${id}`);
+  for (const id of controllers.values()) await loadController(client, { site, id });
   await addCard(LATE_CARD);
-  await client.call('POST', `${site}/cases`, CASE);
+  await client.ask(caseApi.add, { site }, CASE);
   for (const [card, reader] of PRESENTATIONS)
-    await client.call('POST', `${site}/rig/presentations`, { card, reader: readers.get(reader) });
+    await client.ask(rigApi.present, { site }, { card, reader: readers.get(reader)! });
 }
 
-async function loadController(client: Client, path: string): Promise<void> {
-  await client.call('POST', `${path}/loads`);
+async function loadController(client: Client, controller: Params<typeof doorApi.load>): Promise<void> {
+  await client.ask(doorApi.load, controller);
   for (let i = 0; i < 200; i++) {
-    const { load } = await client.call<{ load: { state: string; message: string } }>('GET', path);
-    if (load.state === 'done') return;
-    if (load.state === 'failed') throw new Error(load.message);
+    const { load } = await client.ask(doorApi.one, controller);
+    if (load?.state === 'done') return;
+    if (load?.state === 'failed') throw new Error(load.message);
     await new Promise((resolve) => setTimeout(resolve, 50));
   }
-  throw new Error(`${path} was not loaded in time`);
+  throw new Error(`the controller ${controller.id} was not loaded in time`);
 }

@@ -3,6 +3,7 @@
  * cards of two suppliers, fobs, an unlabelled box of longer cards that came with the boat shed, and new smart cards.
  * All people, numbers and codes are invented.
  */
+import type { Body, cardApi } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import { catalogued } from '@rawbits/core/catalogue';
 import { encode } from '@rawbits/core/codec';
@@ -32,8 +33,11 @@ export const CARDHOLDERS = [
   { name: 'Bård Nes', department: 'Fuel dock' },
 ];
 
+/** A card to be entered, its holder by name. */
+type NewCard = Omit<Body<typeof cardApi.add>, 'holderId' | 'facility'> & { facility: string; holder: string | null };
+
 /** Cards on file when the demo begins; `in stock` ones open nothing. */
-export const CARDS = [
+export const CARDS: NewCard[] = [
   { formatId: '26-8-16', facility: '58', number: '10233', printed: '10233', state: 'active', holder: 'Ragna Holm' },
   {
     formatId: '26-8-16',
@@ -50,12 +54,12 @@ export const CARDS = [
     facility: '58',
     number,
     printed: number,
-    state: 'in stock',
+    state: 'in stock' as const,
     holder: null,
   })),
 ];
 /** Issued after the controllers were loaded, so that something is waiting. */
-export const LATE_CARD = {
+export const LATE_CARD: NewCard = {
   formatId: '34-16-16',
   facility: '4127',
   number: '20418',

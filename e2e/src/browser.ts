@@ -2,7 +2,7 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { Builder, By, Key, until, type WebDriver, type WebElement } from 'selenium-webdriver';
+import { Builder, By, error, Key, until, type WebDriver, type WebElement } from 'selenium-webdriver';
 import { Options, ServiceBuilder } from 'selenium-webdriver/chrome.js';
 
 export { By, Key };
@@ -20,7 +20,21 @@ const FLAGS = [
   '--hide-scrollbars',
   '--lang=en',
 ];
-const WAIT_MS = 15_000;
+const WAIT_MS = 30_000;
+
+/** Once more, a few times, while what was found is drawn anew or something still lies over it. */
+async function again<T>(act: () => Promise<T>): Promise<T> {
+  for (let tries = 1; ; tries++) {
+    try {
+      return await act();
+    } catch (thrown) {
+      const passing =
+        thrown instanceof error.StaleElementReferenceError || thrown instanceof error.ElementClickInterceptedError;
+      if (!passing || tries >= 8) throw thrown;
+      await new Promise((resolve) => setTimeout(resolve, 60 * tries));
+    }
+  }
+}
 
 export class Browser {
   private constructor(
@@ -69,6 +83,21 @@ export class Browser {
     ) as Promise<WebElement>;
   }
 
+  /**
+   * Does something to what a selector matches, found anew when the page drew it again meanwhile: what was found a moment
+   * ago may be gone by the time it is asked.
+   */
+  on<T>(css: string, act: (element: WebElement) => Promise<T>): Promise<T> {
+    return again(async () => act(await this.find(css)));
+  }
+
+  /** As `on`, by an XPath. */
+  onPath<T>(path: string, act: (element: WebElement) => Promise<T>): Promise<T> {
+    return again(async () =>
+      act(await this.driver.wait(until.elementLocated(By.xpath(path)), WAIT_MS, `nothing matches ${path}`)),
+    );
+  }
+
   /** The visible button or link with these words. */
   async button(words: string): Promise<WebElement> {
     const path = `//*[self::button or self::a][contains(normalize-space(.), "${words}")]`;
@@ -78,7 +107,7 @@ export class Browser {
   }
 
   async click(words: string): Promise<void> {
-    await (await this.button(words)).click();
+    await again(async () => (await this.button(words)).click());
   }
 
   /** Waits until the text of what a selector matches contains the words. */

@@ -35,7 +35,7 @@ describe('defining formats', () => {
   });
 
   const go = (path: string) => browser.driver.get(`${application.url}/${site}/${path}`);
-  const lineNow = async () => (await browser.find(LINE)).getAttribute('value');
+  const lineNow = async () => browser.on(LINE, (e) => e.getAttribute('value'));
   const lineBecomes = async (line: string) => {
     await browser.driver
       .wait(async () => (await lineNow()) === line, 5000)
@@ -204,7 +204,7 @@ describe('defining formats', () => {
     await go('formats/26-8-16?view=edit');
     const line = await browser.find(LINE);
     await line.sendKeys(Key.chord(Key.CONTROL, 'a'), '26 | 1 even 2-13 | 2-8 facility | 9-24 number | 26 odd 14-25');
-    await (await browser.find('input[placeholder^="data sheet, finding"]')).sendKeys('box label');
+    await browser.on('input[placeholder^="data sheet, finding"]', (e) => e.sendKeys('box label'));
     await browser.click('Show what it would do');
     // Two active cards of the first supplier open today: Ragna Holm's and Mikkel Aune's.
     await browser.see('This refuses 2 cards that open today.', 'section[aria-label="Dry run"]');
@@ -213,7 +213,7 @@ describe('defining formats', () => {
     await browser.see('facility 29, number 5116', 'section[aria-label="Dry run"]');
     const save = await browser.driver.findElement(By.xpath('//button[.="Save the change"]'));
     expect(await save.isEnabled()).toBe(false);
-    await (await browser.find('section[aria-label="Dry run"] input')).sendKeys('2');
+    await browser.on('section[aria-label="Dry run"] input', (e) => e.sendKeys('2'));
     await save.click();
     await browser.see('version 2 · box label');
     await browser.click('Versions');
@@ -233,11 +233,11 @@ describe('defining formats', () => {
       ['2421107741', '1D2C4F90'],
     ];
     for (const [i, [a, b]] of rows.entries()) {
-      await (await browser.find(`input[aria-label="Row ${i + 1}, first device"]`)).sendKeys(a!);
-      await (await browser.find(`input[aria-label="Row ${i + 1}, second device"]`)).sendKeys(b!);
+      await browser.on(`input[aria-label="Row ${i + 1}, first device"]`, (e) => e.sendKeys(a!));
+      await browser.on(`input[aria-label="Row ${i + 1}, second device"]`, (e) => e.sendKeys(b!));
     }
     await browser.see('decimal of 32 bits, bytes reversed, written in hex', '[data-testid=explanations]');
-    await (await browser.find('input[placeholder="desk reader to wall reader"]')).sendKeys('Desk pad');
+    await browser.on('input[placeholder="desk reader to wall reader"]', (e) => e.sendKeys('Desk pad'));
     await browser.click('Keep the translation');
     await browser.see('Translations of this site');
     await browser.paste('473670148 ');

@@ -26,8 +26,8 @@ describe('the fuel dock’s tin of fobs', () => {
   });
 
   const hold = async (card: string, reader: string) => {
-    await (await browser.find(`[data-card=${card}]`)).click();
-    await (await browser.find(`[data-reader=${reader}]`)).click();
+    await browser.on(`[data-card=${card}]`, (e) => e.click());
+    await browser.on(`[data-reader=${reader}]`, (e) => e.click());
   };
   /** Present, type, Enter: the print field of the new specimen has the keys already. */
   const take = async (card: string, row: number, print: string) => {
@@ -47,10 +47,10 @@ describe('the fuel dock’s tin of fobs', () => {
 
   it('is ambiguous, is parted by the card named, and predicts the bits of a fob never read', async () => {
     await browser.click('Identify');
-    await (await browser.find('form[aria-label="Start a case"] input')).sendKeys('Fuel dock, green fobs', Key.ENTER);
+    await browser.on('form[aria-label="Start a case"] input', (e) => e.sendKeys('Fuel dock, green fobs', Key.ENTER));
     await browser.see('No specimen yet');
-    await (await browser.find('aside button')).click();
-    await (await browser.find('[data-testid=arm]')).click();
+    await browser.on('aside button', (e) => e.click());
+    await browser.on('[data-testid=arm]', (e) => e.click());
     await browser.see('Waiting for a card');
     await take('fuel-1', 0, '40961');
     await take('fuel-2', 1, '40962');
@@ -62,7 +62,7 @@ describe('the fuel dock’s tin of fobs', () => {
       'tells whether bits 2-17 belong to the facility code or to the number',
       '[data-testid=tie-breaker]',
     );
-    await (await browser.find('input[aria-label="Numbers to predict"]')).sendKeys('106500', Key.ENTER);
+    await browser.on('input[aria-label="Numbers to predict"]', (e) => e.sendKeys('106500', Key.ENTER));
     await browser.see('open', prediction('106500'));
 
     // The tie-breaker: a fob of the tin above 65,535.
@@ -100,17 +100,17 @@ describe('the fuel dock’s tin of fobs', () => {
     await hold('fuel-6', 'main-entrance');
     await browser.see('refused', '[data-testid=presented]');
     await browser.click('Read');
-    expect(await (await browser.find('[data-tape]')).getAttribute('data-tape')).toBe(bitsOf('106500'));
-    await (await browser.find('input[placeholder="as on the card"]')).sendKeys('106500');
+    expect(await browser.on('[data-tape]', (e) => e.getAttribute('data-tape'))).toBe(bitsOf('106500'));
+    await browser.on('input[placeholder="as on the card"]', (e) => e.sendKeys('106500'));
     await browser.click('Accept at a door');
-    await (await browser.driver.findElement(By.xpath('//fieldset//button[.="Main building"]'))).click();
+    await browser.onPath('//fieldset//button[.="Main building"]', (e) => e.click());
     await browser.driver.get(`${application.url}/${site}/stock?issue=latest`);
     const holder = await browser.driver.wait(
       async () => (await browser.driver.findElements(By.xpath('//option[contains(., "Bård Nes")]')))[0],
       10_000,
     );
     await holder!.click();
-    await (await browser.find('form[aria-label="Issue a card"] button[type=submit]')).click();
+    await browser.on('form[aria-label="Issue a card"] button[type=submit]', (e) => e.click());
     await browser.see('Card 106500', 'form h2');
     await browser.click('Doors');
     await browser.click('Load Main building');
@@ -122,7 +122,7 @@ describe('the fuel dock’s tin of fobs', () => {
 
   it('10,000 pasted rows with bad ones among them: each is named, the good ones can be taken, and typing goes on', async () => {
     await browser.driver.get(`${application.url}/${site}/identify`);
-    await (await browser.find('form[aria-label="Start a case"] input')).sendKeys('Many', Key.ENTER);
+    await browser.on('form[aria-label="Start a case"] input', (e) => e.sendKeys('Many', Key.ENTER));
     await browser.click('paste or CSV');
     await browser.driver.executeScript(() => {
       const rows = Array.from({ length: 10_000 }, (_, i) => {

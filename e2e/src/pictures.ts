@@ -29,8 +29,8 @@ const go = async (path: string, theme = 'chart-room', rigOpen = false) => {
   await browser.driver.sleep(400);
 };
 const hold = async (card: string, reader: string) => {
-  await (await browser.find(`[data-card=${card}]`)).click();
-  await (await browser.find(`[data-reader=${reader}]`)).click();
+  await browser.on(`[data-card=${card}]`, (e) => e.click());
+  await browser.on(`[data-reader=${reader}]`, (e) => e.click());
   await browser.find('[data-testid=presented]');
 };
 
@@ -43,12 +43,12 @@ try {
   await go('read', 'chart-room', true);
   await hold('unlabelled-1', 'boat-shed-outside');
   await save('rig');
-  await (await browser.find('aside button')).click();
-  await (await browser.find('input[placeholder="as on the card"]')).sendKeys('118406');
+  await browser.on('aside button', (e) => e.click());
+  await browser.on('input[placeholder="as on the card"]', (e) => e.sendKeys('118406'));
   await browser.see('print agrees');
   await save('read');
   await browser.click('Accept at a door');
-  await (await browser.driver.findElement(By.xpath('//fieldset//button[.="Boat shed"]'))).click();
+  await browser.onPath('//fieldset//button[.="Boat shed"]', (e) => e.click());
   await browser.see('1 change waiting', '[data-controller=boat-shed]');
   await save('doors');
   await browser.click('Load Boat shed');
@@ -59,7 +59,7 @@ try {
   const holder = await browser.driver.findElement(By.xpath('//option[contains(., "Oline Strand")]'));
   await holder.click();
   await save('stock');
-  await (await browser.find('form[aria-label="Issue a card"] button[type=submit]')).click();
+  await browser.on('form[aria-label="Issue a card"] button[type=submit]', (e) => e.click());
   await browser.see('Card 2214/118406', 'form h2');
 
   await go('formats/35-12-20');
@@ -69,7 +69,7 @@ try {
   await line.sendKeys(Key.chord(Key.CONTROL, 'a'), '26 | 1 even 2-12 | 2-8 facility | 9-25 number | 26 odd 14-25');
   await browser.see('usual is 2-13', '[data-testid=checks]');
   await save('formats-edit');
-  await (await browser.find('input[placeholder^="data sheet, finding"]')).sendKeys('label of the new box');
+  await browser.on('input[placeholder^="data sheet, finding"]', (e) => e.sendKeys('label of the new box'));
   await browser.click('Show what it would do');
   await browser.see('that open today', 'section[aria-label="Dry run"]');
   await save('dry-run');
@@ -86,8 +86,8 @@ try {
     ['2421107741', '1D2C4F90'],
     ['3569595041', 'A1B2C3D4'],
   ].entries()) {
-    await (await browser.find(`input[aria-label="Row ${i + 1}, first device"]`)).sendKeys(a!);
-    await (await browser.find(`input[aria-label="Row ${i + 1}, second device"]`)).sendKeys(b!);
+    await browser.on(`input[aria-label="Row ${i + 1}, first device"]`, (e) => e.sendKeys(a!));
+    await browser.on(`input[aria-label="Row ${i + 1}, second device"]`, (e) => e.sendKeys(b!));
   }
   await browser.see('bytes reversed', '[data-testid=explanations]');
   await save('two-numbers');
@@ -99,14 +99,14 @@ try {
   const address = new URL(await browser.driver.getCurrentUrl()).pathname.split('/').slice(2).join('/');
   await go(address, 'night-watch');
   await browser.see('118442', '[data-testid=predictions]');
-  await (await browser.find('[data-print="5"]')).sendKeys(Key.chord(Key.CONTROL, 'a'), '118483', Key.ENTER);
+  await browser.on('[data-print="5"]', (e) => e.sendKeys(Key.chord(Key.CONTROL, 'a'), '118483', Key.ENTER));
   await browser.see('most likely mistyped', '[data-testid=suspects]');
   await save('identify-dark');
   await go('formats/200-fascn', 'night-watch');
   await save('formats-long-dark');
   await go('read', 'night-watch', true);
   await hold('bad-copy', 'main-entrance');
-  await (await browser.find('aside button')).click();
+  await browser.on('aside button', (e) => e.click());
   await save('read-dark');
   await go('trail');
   await browser.click('Verify the record');

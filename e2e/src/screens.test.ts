@@ -205,8 +205,8 @@ describe('the screens', () => {
     await line.sendKeys(all, '8 | 1-4 number | 4-8 facility');
     await browser.see('Bit 4 belongs to both number and facility.');
     await line.sendKeys(all, '40 | 1 even 2-20 | 2-13 facility | 14-39 number | 40 odd 21-39');
-    await (await browser.find('input[name=name]')).sendKeys('40 bits, 12 + 26');
-    await (await browser.find('input[name=id]')).sendKeys('40-12-26');
+    await browser.on('input[name=name]', (e) => e.sendKeys('40 bits, 12 + 26'));
+    await browser.on('input[name=id]', (e) => e.sendKeys('40-12-26'));
     await browser.click('Save to the library');
     await browser.see('40 bits, 12 + 26', 'h2');
   });

@@ -30,8 +30,8 @@ describe('the boat shed’s unlabelled card, by mouse', () => {
       .perform();
   };
   const present = async () => {
-    await (await browser.find('[data-card=unlabelled-1]')).click();
-    await (await browser.find('[data-reader=boat-shed-outside]')).click();
+    await browser.on('[data-card=unlabelled-1]', (e) => e.click());
+    await browser.on('[data-reader=boat-shed-outside]', (e) => e.click());
   };
   const presented = '[data-testid=presented]';
   const shed = '[data-controller=boat-shed]';
@@ -39,20 +39,20 @@ describe('the boat shed’s unlabelled card, by mouse', () => {
   it('is refused, understood, accepted, issued, loaded, and let in', async () => {
     const { login, password } = OPERATORS[1];
     await browser.signIn(application.url, login, password);
-    await (await browser.find('aside button')).click();
+    await browser.on('aside button', (e) => e.click());
 
     await drag();
     await browser.see('refused. No format in this controller has 37 bits; it accepts 26 bits.', presented);
 
     await browser.see('37 bits from Boat shed, outside', 'h1');
     await browser.see('2 formats fit in full: the bits alone cannot part them.', '[data-testid=verdict]');
-    await (await browser.find('input[placeholder="as on the card"]')).sendKeys('118406');
+    await browser.on('input[placeholder="as on the card"]', (e) => e.sendKeys('118406'));
     await browser.see('The print leaves one', '[data-testid=verdict]');
     await browser.see('37 bits, 16 + 19', 'tr[aria-selected=true]');
     await browser.see('print agrees', 'tr[aria-selected=true]');
 
     await browser.click('Accept at a door');
-    await (await browser.driver.findElement(By.xpath('//fieldset//button[.="Boat shed"]'))).click();
+    await browser.onPath('//fieldset//button[.="Boat shed"]', (e) => e.click());
     await browser.see('1 change waiting', `${shed} [data-testid=standing]`);
     await browser.click('Load Boat shed');
     await browser.see('current', `${shed} [data-testid=standing]`);
@@ -62,10 +62,10 @@ describe('the boat shed’s unlabelled card, by mouse', () => {
 
     await browser.click('Read');
     await browser.click('Issue this card');
-    await browser.see('From the read at Boat shed, outside: 37 bits, 16 + 19.');
+    await browser.see('37 bits, 16 + 19.', 'form[aria-label="Issue a card"] p');
     const holder = await browser.driver.findElement(By.xpath('//select[option[contains(., "Oline Strand")]]'));
     await holder.findElement(By.xpath('option[contains(., "Oline Strand")]')).click();
-    await (await browser.find('form[aria-label="Issue a card"] button[type=submit]')).click();
+    await browser.on('form[aria-label="Issue a card"] button[type=submit]', (e) => e.click());
     await browser.see('Card 2214/118406', 'form h2');
     await browser.see('not loaded', 'form');
 
@@ -101,7 +101,7 @@ describe('the boat shed’s unlabelled card, by mouse', () => {
     application = await startApplication(application.folder);
     expect(application.output()).not.toContain('was loaded');
     await browser.driver.get(application.url);
-    await (await browser.find('aside button')).click();
+    await browser.on('aside button', (e) => e.click());
     await present();
     await browser.see('opened. Number 118406', presented);
   });

@@ -6,16 +6,21 @@ import { formatSchema } from '@rawbits/core/format';
 import express, { type ErrorRequestHandler, type Express } from 'express';
 import { z } from 'zod';
 import type { Rig } from './rig.ts';
-import { rigSetupSchema } from './setup.ts';
+import { rigSetupSchema, siteIdSchema } from './setup.ts';
 
-const presentation = z.strictObject({ card: z.string(), reader: z.string() });
-const beginning = z.strictObject({ comparesFacility: z.boolean() });
+const site = siteIdSchema;
+const claim = z.strictObject({ site });
+const presentation = z.strictObject({ site, card: z.string(), reader: z.string() });
+const beginning = z.strictObject({ site, comparesFacility: z.boolean() });
 const piece = z.strictObject({
+  site,
   formats: z.array(formatSchema).optional(),
   credentials: z.array(credentialSchema).optional(),
 });
-const commit = z.strictObject({ digest: z.string() });
+const commit = z.strictObject({ site, digest: z.string() });
 const since = z.object({
+  epoch: z.string().max(40).default(''),
+  entry: z.string().max(40).default(''),
   after: z.coerce.number().int().min(0).default(0),
   wait: z.coerce.number().int().min(0).max(30_000).default(0),
 });
@@ -31,32 +36,46 @@ export function rigHttp(rig: Rig, token: string, pieceMs = 30): Express {
   });
   server.use(express.json({ limit: '4mb' }));
   server.get('/devices', (_request, response) => {
-    response.json({ cards: rig.cards, readers: rig.readers, controllers: rig.controllerStates });
+    response.json({ site: rig.site, cards: rig.cards, readers: rig.readers, controllers: rig.controllerStates });
+  });
+  server.get('/health', (_request, response) => void response.json({ ok: true }));
+  server.post('/site', (request, response) => {
+    rig.claim(claim.parse(request.body).site);
+    response.json({});
   });
   server.put('/setup', (request, response) => {
     rig.setUp(rigSetupSchema.parse(request.body));
     response.json({});
   });
   server.post('/presentations', (request, response) => {
-    const { card, reader } = presentation.parse(request.body);
+    const { site, card, reader } = presentation.parse(request.body);
+    rig.serve(site);
     response.json(rig.present(card, reader, Date.now()));
   });
   server.get('/log', async (request, response) => {
-    const { after, wait } = since.parse(request.query);
-    response.json({ epoch: rig.log.epoch, entries: await rig.log.after(after, wait) });
+    const { epoch, after, entry, wait } = since.parse(request.query);
+    const found = await rig.log.after({ epoch, seq: after, entry }, wait);
+    // Only now: while it waited the rig may have been set up.
+    response.json({ site: rig.site, ...found });
   });
   server.post('/controllers/:id/loads/:load', (request, response) => {
-    rig.controller(request.params.id).beginLoad(request.params.load, beginning.parse(request.body).comparesFacility);
+    const { site, comparesFacility } = beginning.parse(request.body);
+    rig.serve(site);
+    rig.controller(request.params.id).beginLoad(request.params.load, comparesFacility);
     response.json({});
   });
   server.post('/controllers/:id/loads/:load/pieces', async (request, response) => {
-    rig.controller(request.params.id).takePiece(request.params.load, piece.parse(request.body));
+    const { site, ...sent } = piece.parse(request.body);
+    rig.serve(site);
+    rig.controller(request.params.id).takePiece(request.params.load, sent);
     // A line to a controller is slow; so is this one.
     await new Promise((resolve) => setTimeout(resolve, pieceMs));
     response.json({});
   });
   server.post('/controllers/:id/loads/:load/commit', (request, response) => {
-    rig.controller(request.params.id).commitLoad(request.params.load, commit.parse(request.body).digest);
+    const { site, digest } = commit.parse(request.body);
+    rig.serve(site);
+    rig.controller(request.params.id).commitLoad(request.params.load, digest);
     response.json({});
   });
   server.use(answerFailure);

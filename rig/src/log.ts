@@ -1,13 +1,30 @@
-/** The rig's log: what was presented where, numbered, one JSON line each, kept on disk before it is told to anybody. */
+/**
+ * The rig's log: what was presented where, numbered, one record each, on disk before it is told to anybody. An entry
+ * that was told is whole on the disk; one that could not be written whole is taken out again and nobody was told of it.
+ * No number is given out twice, and every entry has a name of its own besides: a log put back from an older copy gives
+ * numbers out again, but never a name.
+ */
 import { randomBytes } from 'node:crypto';
 import { EventEmitter } from 'node:events';
-import { closeSync, existsSync, fsyncSync, mkdirSync, openSync, readFileSync, writeSync } from 'node:fs';
+import {
+  closeSync,
+  existsSync,
+  fstatSync,
+  fsyncSync,
+  ftruncateSync,
+  mkdirSync,
+  openSync,
+  readFileSync,
+  writeSync,
+} from 'node:fs';
 import { join } from 'node:path';
 import type { Decision } from '@rawbits/core/access';
-import { readMemory, writeMemory } from './memory.ts';
+import { cannotKeep, readMemory, syncFolder, writeMemory } from './memory.ts';
+import { readRecord, writeRecord } from './record.ts';
 
 export interface LogEntry {
   seq: number;
+  id: string;
   at: string;
   reader: string;
   controller: string | null;
@@ -15,50 +32,133 @@ export interface LogEntry {
   decision: Decision | null;
 }
 
+/** Where somebody who follows the log is: the last entry taken in, by number and name; the name may be unknown. */
+export interface Place {
+  epoch: string;
+  seq: number;
+  entry: string;
+}
+
 const AT_ONCE = 500;
+const newName = (): string => randomBytes(8).toString('hex');
 
 export class Log {
-  /** Tells this log from any other that a server may have followed. */
-  readonly epoch: string;
+  private names: { epoch: string; first: string };
   private readonly entries: LogEntry[] = [];
+  private next = 1;
   private readonly file: number;
+  private size: number;
   private readonly news = new EventEmitter().setMaxListeners(0);
 
-  constructor(folder: string) {
+  constructor(private readonly folder: string) {
     mkdirSync(folder, { recursive: true });
-    const epochFile = join(folder, 'epoch.json');
-    this.epoch = readMemory(epochFile, { epoch: randomBytes(8).toString('hex') }).epoch;
-    writeMemory(epochFile, { epoch: this.epoch });
+    const kept = readMemory<{ epoch?: string; first?: string }>(this.epochFile, {});
+    const epoch = kept.epoch ?? newName();
+    this.names = { epoch, first: kept.first ?? epoch };
+    writeMemory(this.epochFile, this.names);
     const path = join(folder, 'log.jsonl');
-    if (existsSync(path)) {
-      for (const line of readFileSync(path, 'utf8').split('\n')) {
-        try {
-          if (line) this.entries.push(JSON.parse(line) as LogEntry);
-        } catch {
-          // The last line of a rig that was killed while it wrote; nobody was told of it.
-        }
-      }
-    }
+    this.read(path);
     this.file = openSync(path, 'a', 0o600);
-    if (existsSync(path) && !readFileSync(path, 'utf8').match(/(^|\n)$/)) writeSync(this.file, '\n');
+    syncFolder(folder);
+    this.size = fstatSync(this.file).size;
+    if (this.tailIsOpen) this.put(Buffer.from('\n'));
   }
 
-  append(entry: Omit<LogEntry, 'seq'>): LogEntry {
-    const whole = { seq: (this.entries.at(-1)?.seq ?? 0) + 1, ...entry };
-    writeSync(this.file, `${JSON.stringify(whole)}\n`);
-    fsyncSync(this.file);
+  private tailIsOpen = false;
+
+  private get epochFile(): string {
+    return join(this.folder, 'epoch.json');
+  }
+
+  /** Tells this log from any other that a server may have followed. */
+  get epoch(): string {
+    return this.names.epoch;
+  }
+
+  /** Reads what is there. A line that is not whole keeps its number: it may have been told of before it was damaged. */
+  private read(path: string): void {
+    if (!existsSync(path)) return;
+    const bytes = readFileSync(path);
+    this.tailIsOpen = bytes.length > 0 && bytes.at(-1) !== 0x0a;
+    for (let from = 0; from < bytes.length; ) {
+      const end = bytes.indexOf(0x0a, from);
+      const line = bytes.subarray(from, end < 0 ? bytes.length : end);
+      from = end < 0 ? bytes.length : end + 1;
+      if (line.length === 0) continue;
+      const entry = readRecord(line) as LogEntry | undefined;
+      if (!entry) {
+        this.next++;
+        continue;
+      }
+      // Entries of logs from before they had names are called by the log and their number.
+      this.entries.push({ ...entry, id: entry.id ?? `${this.names.first}-${entry.seq}` });
+      this.next = Math.max(this.next, entry.seq) + 1;
+    }
+  }
+
+  /** Keeps an entry and gives it with its number and name. Throws `rig-memory` when it cannot be kept; it then is not. */
+  append(entry: Omit<LogEntry, 'seq' | 'id'>): LogEntry {
+    const whole = { seq: this.next++, id: newName(), ...entry };
+    this.put(writeRecord(whole));
     this.entries.push(whole);
     this.news.emit('entry');
     return whole;
   }
 
-  /** Entries after a number; waits up to `waitMs` for the first when there is none yet. */
-  async after(seq: number, waitMs: number): Promise<LogEntry[]> {
-    const now = () => this.entries.filter((entry) => entry.seq > seq).slice(0, AT_ONCE);
-    if (now().length > 0 || waitMs <= 0) return now();
-    await new Promise<void>((resolve) => {
-      const timer = setTimeout(done, waitMs);
+  /** Writes all of it, durably, or nothing. */
+  private put(bytes: Buffer): void {
+    try {
+      // A write may take only a part, on a full disk above all; the next one then says why.
+      for (let done = 0; done < bytes.length; ) done += writeSync(this.file, bytes, done);
+      fsyncSync(this.file);
+      this.size += bytes.length;
+    } catch (error) {
+      ftruncateSync(this.file, this.size);
+      throw cannotKeep(error);
+    }
+  }
+
+  /**
+   * Entries after a place; waits up to `waitMs` for the first when there is none yet. Where the place is not in this
+   * log (it was put back from an older copy, or lost entries), a new epoch begins: whoever follows goes through all of
+   * it again and knows by their names what is new.
+   */
+  async after(place: Place, waitMs: number): Promise<{ epoch: string; entries: LogEntry[] }> {
+    if (place.epoch === this.epoch && !this.has(place)) {
+      this.names = { ...this.names, epoch: newName() };
+      writeMemory(this.epochFile, this.names);
+    }
+    if (place.epoch !== this.epoch) return { epoch: this.epoch, entries: [] };
+    if (this.entriesAfter(place.seq).length === 0 && waitMs > 0) await this.newEntry(waitMs);
+    return { epoch: this.epoch, entries: this.entriesAfter(place.seq) };
+  }
+
+  private has({ seq, entry }: Place): boolean {
+    if (seq === 0) return true;
+    const here = this.entries[this.indexAfter(seq) - 1];
+    return here?.seq === seq && (entry === '' || here.id === entry);
+  }
+
+  /** How many entries have a number up to `seq`: they stand in the order of their numbers. */
+  private indexAfter(seq: number): number {
+    let [low, high] = [0, this.entries.length];
+    while (low < high) {
+      const middle = (low + high) >>> 1;
+      if (this.entries[middle]!.seq <= seq) low = middle + 1;
+      else high = middle;
+    }
+    return low;
+  }
+
+  private entriesAfter(seq: number): LogEntry[] {
+    const from = this.indexAfter(seq);
+    return this.entries.slice(from, from + AT_ONCE);
+  }
+
+  private newEntry(waitMs: number): Promise<void> {
+    return new Promise((resolve) => {
       const { news } = this;
+      const timer = setTimeout(done, waitMs);
       function done(): void {
         clearTimeout(timer);
         news.off('entry', done);
@@ -66,7 +166,6 @@ export class Log {
       }
       news.on('entry', done);
     });
-    return now();
   }
 
   close(): void {

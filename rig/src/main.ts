@@ -26,5 +26,6 @@ const stop = () => {
   });
 };
 process.once('SIGTERM', stop);
-process.once('SIGINT', stop);
+// Ctrl-C goes to everybody; under bin/start it is for the one that stops all in turn.
+process.on('SIGINT', process.send ? () => {} : stop);
 process.once('disconnect', stop);

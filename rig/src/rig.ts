@@ -1,6 +1,6 @@
 /** The rig: a tray of credentials, readers that turn them into pulses, and the controllers at the end of the lines. */
 import { join } from 'node:path';
-import type { TrayCard } from '@rawbits/core/api';
+import type { TrayCard } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import { fail } from '@rawbits/core/failure';
 import { pulsesOf, receivePulses } from '@rawbits/core/line';
@@ -16,7 +16,7 @@ export class Rig {
 
   constructor(private readonly folder: string) {
     this.log = new Log(folder);
-    this.setup = readMemory(join(folder, 'setup.json'), EMPTY_SETUP);
+    this.setup = { ...EMPTY_SETUP, ...readMemory(join(folder, 'setup.json'), EMPTY_SETUP) };
     this.wire();
   }
 
@@ -36,6 +36,27 @@ export class Rig {
     this.wire();
   }
 
+  get site(): string | null {
+    return this.setup.site;
+  }
+
+  /** Gives a rig that belongs to no site to one; throws `rig-site` when it belongs to another. */
+  claim(site: string): void {
+    if (this.setup.site === null) this.setUp({ ...this.setup, site });
+    this.serve(site);
+  }
+
+  /** Throws `rig-site` unless this rig was set up for the site that somebody acts for. */
+  serve(site: string): void {
+    if (this.setup.site !== site)
+      fail(
+        'rig-site',
+        'These devices belong to another site.',
+        { field: 'site' },
+        'Load the devices of your own site.',
+      );
+  }
+
   get cards(): TrayCard[] {
     return this.setup.cards.map(({ bits: _inside, ...seen }) => seen);
   }
@@ -52,8 +73,8 @@ export class Rig {
     return this.controllers.get(id) ?? fail('no-controller', `The rig has no controller "${id}".`);
   }
 
-  /** Holds a card to a reader: chip → pulses → read → controller. Gives the number of its log entry, if any. */
-  present(cardId: string, readerId: string, atMs: number): { seq: number | null; message: string } {
+  /** Holds a card to a reader: chip → pulses → read → controller. Gives the name of its log entry, if any. */
+  present(cardId: string, readerId: string, atMs: number): { id: string | null; message: string } {
     const card = this.setup.cards.find((c) => c.id === cardId) ?? fail('no-card', `The tray has no card "${cardId}".`);
     const reader =
       this.setup.readers.find((r) => r.id === readerId) ?? fail('no-reader', `The rig has no reader "${readerId}".`);
@@ -68,7 +89,7 @@ export class Rig {
       this.log.append({ at, reader: reader.id, controller: reader.controller, bits: bits.toBinary(), decision }),
     );
     return {
-      seq: entries.at(-1)?.seq ?? null,
+      id: entries.at(-1)?.id ?? null,
       message: entries.length === 0 ? 'Nothing came over the line.' : 'Read.',
     };
   }

@@ -1,10 +1,14 @@
 /** What the rig is made of: the cards of its tray, its readers and controllers. A file that the demo brings. */
-import { trayCardSchema } from '@rawbits/core/api';
+import { trayCardSchema } from '@rawbits/api';
 import { z } from 'zod';
 
 const id = z.string().regex(/^[a-z0-9-]{1,40}$/);
 
+export const siteIdSchema = z.string().regex(/^[A-Za-z0-9_-]{1,40}$/);
+
 export const rigSetupSchema = z.strictObject({
+  /** The site whose devices these are; null only in what was kept from before rigs belonged to one. */
+  site: siteIdSchema.nullable().default(null),
   cards: z.array(trayCardSchema.extend({ id, bits: z.string().regex(/^[01]{1,512}$/) })).max(200),
   readers: z
     .array(
@@ -20,4 +24,4 @@ export const rigSetupSchema = z.strictObject({
   controllers: z.array(z.strictObject({ id })).max(50),
 });
 export type RigSetup = z.output<typeof rigSetupSchema>;
-export const EMPTY_SETUP: RigSetup = { cards: [], readers: [], controllers: [] };
+export const EMPTY_SETUP: RigSetup = { site: null, cards: [], readers: [], controllers: [] };

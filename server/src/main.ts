@@ -1,7 +1,8 @@
 /** The server process. Everything it needs comes from its environment; `bin/start` sets it. */
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import pino from 'pino';
+import { loggable, serverLog } from './log.ts';
+import { settingsFrom } from './settings.ts';
 import { startServer } from './start.ts';
 
 const here = dirname(fileURLToPath(import.meta.url));
@@ -11,7 +12,7 @@ const need = (name: string): string => {
   return value;
 };
 
-const log = pino({ level: process.env.RAWBITS_LOG ?? 'warn' }, pino.destination(2));
+const log = serverLog(process.env.RAWBITS_LOG ?? 'warn');
 const rigUrl = process.env.RAWBITS_RIG_URL;
 try {
   const server = await startServer({
@@ -22,16 +23,20 @@ try {
     webFolder: join(here, 'web'),
     rig: rigUrl ? { url: rigUrl, token: need('RAWBITS_RIG_TOKEN') } : undefined,
     setupToken: process.env.RAWBITS_SETUP_TOKEN,
+    settings: settingsFrom(process.env),
+    workerFile: join(here, 'worker.mjs'),
     port: Number(need('RAWBITS_PORT')),
     log,
   });
   process.send?.({ ready: true, port: server.port });
   const stop = () => void server.close().then(() => process.exit(0));
   process.once('SIGTERM', stop);
-  process.once('SIGINT', stop);
+  // Ctrl-C goes to everybody; under bin/start it is for the one that stops all in turn.
+  process.on('SIGINT', process.send ? () => {} : stop);
   process.once('disconnect', stop);
 } catch (error) {
-  process.send?.({ ready: false, code: (error as { code?: string }).code, message: (error as Error).message });
-  if (!process.send) log.fatal(error, 'the server did not start');
+  const told = loggable(error) as { code?: string; message?: string };
+  process.send?.({ ready: false, code: told.code, message: told.message ?? `the database refused (${told.code})` });
+  if (!process.send) log.fatal({ err: error }, 'the server did not start');
   process.exitCode = 1;
 }

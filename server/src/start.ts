@@ -1,19 +1,25 @@
 /** Puts a server together: database, migrations, library, trail, live feed, rig, HTTP. Used by main and by the tests. */
-import { randomBytes } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
-import type { Server } from 'node:http';
-import { join } from 'node:path';
+import { createServer, type Server } from 'node:http';
+import type { Express } from 'express';
 import type { Logger } from 'pino';
-import { connect, migrate, tables } from './database/index.ts';
+import { fillBits } from './cards/fillBits.ts';
+import { type Connection, connect, migrate, tables } from './database/index.ts';
 import { seedLibrary } from './formats/library.ts';
+import { keepHouse } from './housekeeping.ts';
 import type { App } from './http/app.ts';
 import { allRoutes } from './http/routes.ts';
 import { httpServer } from './http/server.ts';
+import { Traffic } from './http/traffic.ts';
 import { LiveHub } from './live/hub.ts';
 import { RigClient } from './rig/client.ts';
 import { RigIngest } from './rig/ingest.ts';
+import { type Settings, settingsSchema } from './settings.ts';
+import { catchUp } from './trail/anchor.ts';
 import { HOUSE } from './trail/change.ts';
-import { TrailKeeper } from './trail/keeper.ts';
+import type { TrailKeeper } from './trail/keeper.ts';
+import { checkTrailKey, openTrail } from './trail/key.ts';
+import { Verifier } from './trail/verifier.ts';
+import { Workers } from './workers/index.ts';
 
 export interface ServerOptions {
   databaseUrl: string;
@@ -25,6 +31,9 @@ export interface ServerOptions {
   webFolder?: string;
   rig?: { url: string; token: string };
   setupToken?: string;
+  settings?: Partial<Settings>;
+  /** The workers' program; without it heavy work is done in the thread that answers. */
+  workerFile?: string;
   port: number;
   log: Logger;
 }
@@ -35,43 +44,53 @@ export interface RunningServer {
   close(): Promise<void>;
 }
 
-function trailKeyIn(folder: string): Buffer {
-  mkdirSync(folder, { recursive: true, mode: 0o700 });
-  const file = join(folder, 'trail.key');
-  if (!existsSync(file)) writeFileSync(file, randomBytes(32).toString('hex'), { mode: 0o600, flag: 'wx' });
-  return Buffer.from(readFileSync(file, 'utf8').trim(), 'hex');
+/** How long requests under way may take to finish when the server is told to stop. */
+const GRACE_MS = 10_000;
+
+/** Brings the database to what this server knows, and what is in it to what it should be. */
+async function prepare({ db, pool }: Connection, options: ServerOptions, keeper: TrailKeeper): Promise<void> {
+  await migrate(pool, options.migrationsFolder);
+  await db.insert(tables.chains).ignore().values({ id: HOUSE });
+  await checkTrailKey(db, keeper);
+  await seedLibrary(db);
+  await fillBits(db);
 }
 
 export async function startServer(options: ServerOptions): Promise<RunningServer> {
+  const { log } = options;
+  const settings = { ...settingsSchema.parse({}), ...options.settings };
+  const keeper = openTrail(options.stateFolder, options.trailKey);
   const connection = connect(options.databaseUrl);
-  const { db, pool } = connection;
+  const { db } = connection;
   try {
-    await migrate(pool, options.migrationsFolder);
-    await db.insert(tables.chains).ignore().values({ id: HOUSE });
-    await seedLibrary(db);
+    await prepare(connection, options, keeper);
   } catch (error) {
     await connection.close();
     throw error;
   }
-  const key = options.trailKey ? Buffer.from(options.trailKey, 'hex') : trailKeyIn(options.stateFolder);
   const app: App = {
     db,
-    log: options.log,
-    trail: new TrailKeeper(key, join(options.stateFolder, 'trail')),
-    live: new LiveHub(db),
+    log,
+    settings,
+    trail: keeper,
+    verifier: new Verifier(),
+    workers: new Workers(options.workerFile),
+    live: new LiveHub(db, settings),
     rig: options.rig && new RigClient(options.rig.url, options.rig.token),
     setupToken: options.setupToken,
   };
+  await catchUp(app);
   const ingest = app.rig && new RigIngest(app, app.rig);
+  const traffic = new Traffic();
   const http = httpServer(
     app,
     allRoutes(() => ingest),
+    traffic,
     { webFolder: options.webFolder },
   );
-  const listening = await new Promise<Server>((resolve, reject) => {
-    const server = http.listen(options.port, '127.0.0.1', (error?: Error) => (error ? reject(error) : resolve(server)));
-  });
+  const listening = await listen(http, options.port);
   void ingest?.follow();
+  const endHousekeeping = keepHouse(app);
   let closed = false;
   return {
     app,
@@ -79,11 +98,28 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     close: async () => {
       if (closed) return;
       closed = true;
+      traffic.stopping = true;
+      const ended = new Promise((resolve) => listening.close(resolve));
       ingest?.stop();
+      await traffic.idle(GRACE_MS);
       app.live.close();
+      await endHousekeeping();
       listening.closeAllConnections();
-      await new Promise((resolve) => listening.close(resolve));
+      await ended;
+      await app.workers.close();
       await connection.close();
     },
   };
+}
+
+/** Limits of time for what comes over a connection: nobody holds one open by sending slowly. */
+function listen(http: Express, port: number): Promise<Server> {
+  const server = createServer(
+    { requestTimeout: 30_000, headersTimeout: 15_000, connectionsCheckingInterval: 2000 },
+    http,
+  );
+  return new Promise((resolve, reject) => {
+    server.once('error', reject);
+    server.listen(port, '127.0.0.1', () => resolve(server));
+  });
 }

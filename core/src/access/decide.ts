@@ -1,7 +1,7 @@
 /** Decide: what a controller does with a read, and at which step it stops. */
 import type { Bits } from '../bits/index.ts';
 import { type FitOf, fitsOf } from '../codec/index.ts';
-import type { Format } from '../format/index.ts';
+import { type Format, isSound } from '../format/index.ts';
 import type { ControllerImage, Credential } from './image.ts';
 
 /** The steps of a decision in their order; a refusal names the one at which it stopped. */
@@ -21,7 +21,7 @@ export interface Decision {
 
 /** What a controller with this image does with a read at an instant (milliseconds since 1970). */
 export function decide(image: ControllerImage, bits: Bits, atMs: number): Decision {
-  const ofLength = image.formats.filter((format) => format.bits === bits.length);
+  const ofLength = image.formats.filter((format) => format.bits === bits.length && isSound(format));
   if (ofLength.length === 0) {
     const lengths = [...new Set(image.formats.map((format) => format.bits))].sort((a, b) => a - b);
     const has = lengths.length === 0 ? 'none is loaded at all' : `it accepts ${lengths.join(', ')} bits`;

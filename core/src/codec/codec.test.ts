@@ -111,6 +111,9 @@ describe('fits', () => {
       name: `f${i}`,
       ...parseLayoutLine(line),
     }));
+    // A format stored before empty runs were refused says nothing, and does not take the others with it.
+    const unsound = { ...formats[0]!, id: 'unsound', spans: [{ role: 'number' as const, at: '10-11 by 3 to 1' }] };
+    expect(fitsOf(good, [unsound], true)).toEqual([]);
     expect(fitsOf(good, formats).map((f) => [f.format.id, f.fit])).toEqual([
       ['f2', 'full'],
       ['f0', 'full'],

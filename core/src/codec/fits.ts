@@ -1,6 +1,6 @@
 /** Fits: one read under many formats, best first. */
 import type { Bits } from '../bits/index.ts';
-import type { Format } from '../format/index.ts';
+import { type Format, isSound } from '../format/index.ts';
 import { type Decoded, decode, type Fit } from './decode.ts';
 
 export interface FitOf<F extends Format = Format> extends Decoded {
@@ -11,10 +11,12 @@ const RANK: Record<Fit, number> = { full: 0, part: 1, none: 2 };
 
 /**
  * A read under every format given, full fits first, then part fits; within each, the format with more to test first,
- * as more could have spoken against it. Formats that do not fit come last, or not at all unless `all`.
+ * as more could have spoken against it. Formats that do not fit come last, or not at all unless `all`. A format whose
+ * layout has an error (an older file or version may) can say nothing and is left out.
  */
 export function fitsOf<F extends Format>(bits: Bits, formats: readonly F[], all = false): FitOf<F>[] {
   return formats
+    .filter(isSound)
     .map((format) => ({ format, ...decode(bits, format) }))
     .filter((fit) => all || fit.fit !== 'none')
     .sort((a, b) => RANK[a.fit] - RANK[b.fit] || tested(b) - tested(a));

@@ -4,7 +4,7 @@
  */
 import { type ControllerImage, type Credential, STEPS } from '../access/index.ts';
 import { type Compiled, compile, Evaluation, evaluate } from '../codec/index.ts';
-import type { Format } from '../format/index.ts';
+import { type Format, isSound } from '../format/index.ts';
 
 /** A value as a key: a number while it is exact, else its decimal digits. */
 type Key = number | string | undefined;
@@ -54,7 +54,7 @@ export class Side {
     readonly image: ControllerImage,
     private readonly atMs: number,
   ) {
-    for (const format of image.formats) {
+    for (const format of image.formats.filter(isSound)) {
       const entries = this.byLength.get(format.bits) ?? [];
       entries.push(entryOf(format));
       this.byLength.set(format.bits, entries);

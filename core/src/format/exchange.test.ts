@@ -24,6 +24,8 @@ import {
 
 const formatsIn = (read: { formats: { format: Format }[] }) => read.formats.map(({ format }) => format);
 
+const HEADING = ['format', 'bits', 'role', 'at'];
+
 describe('files of formats', () => {
   it('the catalogue goes out and comes back as JSON and as rows of spans, whole', () => {
     expect(formatsIn(readJson(writeJson(CATALOGUE)))).toEqual(CATALOGUE);
@@ -79,6 +81,24 @@ describe('files of formats', () => {
       [4, 'at'],
       [5, 'role'],
     ]);
+  });
+
+  // Each of these held a server for a minute and more before reading stopped anywhere.
+  it.each([
+    ['lines that are no layouts', () => readLines('x\n'.repeat(2_000_000))],
+    ['empty objects', () => readJson(`[${'{},'.repeat(500_000)}{}]`)],
+    ['rows of spans without one', () => readSpanRows([HEADING, ...Array(20_000).fill(['a', '8', 'x', '9'])])],
+    ['one format again and again', () => readLines('8 | 1-8 number\n'.repeat(20_000))],
+  ])('stops reading %s, and says where', (_, read) => {
+    const { problems } = read();
+    expect(problems.length).toBeLessThan(1100);
+    expect(problems.at(-1)).toMatchObject({ code: 'file-long', message: expect.stringContaining('stopped at row') });
+  });
+
+  it('stops at 10,000 formats and at 200,000 rows, in time', () => {
+    const many = readLines(Array.from({ length: 10_001 }, (_, i) => `f${i}\tF\t8 | 1-8 number`).join('\n'));
+    expect([many.formats.length, many.problems[0]?.code]).toEqual([10_000, 'file-long']);
+    expect(readLines('\n'.repeat(3_000_000)).problems[0]?.where?.row).toBe(200_001);
   });
 
   it('refuses a file of another kind', () => {

@@ -22,9 +22,30 @@ export function formatSetJsonSchema(): Record<string, unknown> {
   };
 }
 
+/** Reading a file stops at this many problems, and at this many formats: nobody reads more, and each costs time. */
+export const MOST_PROBLEMS = 1000;
+export const MOST_FORMATS = 10_000;
+/** The most lines or rows of a file that are looked at. */
+export const MOST_ROWS = 200_000;
+
 export interface ReadIn {
   formats: { format: Format; row: number }[];
   problems: Failure[];
+}
+
+/** Whether reading goes on; where it does not, the last problem says so. */
+function goesOn({ formats, problems }: ReadIn, row: number): boolean {
+  const stop = (what: string, hint: string) => {
+    problems.push({ code: 'file-long', message: `Reading stopped at row ${row}: ${what}.`, where: { row }, hint });
+    return false;
+  };
+  if (problems.length >= MOST_PROBLEMS)
+    return stop(
+      `${MOST_PROBLEMS} problems were found before it`,
+      'Put the first ones right; is it the right kind of file?',
+    );
+  if (formats.length >= MOST_FORMATS) return stop(`a file holds at most ${MOST_FORMATS} formats`, 'Divide the file.');
+  return row <= MOST_ROWS || stop(`a file has at most ${MOST_ROWS} rows`, 'Divide the file.');
 }
 
 /** What a layout is called when nobody named it: its length and the widths of facility code and number. */
@@ -45,8 +66,16 @@ const structuralName = (layout: Layout): string => {
   return `${layout.bits} bits, ${widths.join(' + ') || 'no value'}`.slice(0, 120);
 };
 
+/** A file while it is read; `rows` says where each id stood first. */
+interface Reading extends ReadIn {
+  rows: Map<string, number>;
+}
+
+const reading = (): Reading => ({ formats: [], problems: [], rows: new Map() });
+const readIn = ({ formats, problems }: Reading): ReadIn => ({ formats, problems });
+
 /** Checks a format that was read and puts it to the others, or its problems to the problems. */
-function settle(into: ReadIn, format: Format, row: number): void {
+function settle(into: Reading, format: Format, row: number): void {
   const errors = problemsOf(format).filter((problem) => problem.severity === 'error');
   for (const { code, message, where, hint } of errors)
     into.problems.push({
@@ -55,15 +84,18 @@ function settle(into: ReadIn, format: Format, row: number): void {
       where: { row, field: where?.field, positions: where?.positions },
       hint,
     });
-  const twin = into.formats.find((other) => other.format.id === format.id);
-  if (twin)
+  const twin = into.rows.get(format.id);
+  if (twin !== undefined)
     into.problems.push({
       code: 'format-twice',
-      message: `"${format.id}" stands in row ${twin.row} already.`,
+      message: `"${format.id}" stands in row ${twin} already.`,
       where: { row, field: 'id' },
       hint: 'Give it another id, or take one of them out.',
     });
-  else if (errors.length === 0) into.formats.push({ format, row });
+  else if (errors.length === 0) {
+    into.formats.push({ format, row });
+    into.rows.set(format.id, row);
+  }
 }
 
 // JSON
@@ -74,7 +106,7 @@ export function writeJson(formats: readonly Format[]): string {
 
 /** A set, a list, or one format as JSON; rows count the formats of the file from 1. */
 export function readJson(text: string): ReadIn {
-  const result: ReadIn = { formats: [], problems: [] };
+  const result = reading();
   let value: unknown;
   try {
     value = JSON.parse(text);
@@ -84,7 +116,7 @@ export function readJson(text: string): ReadIn {
       message: `This is not JSON: ${(error as Error).message}.`,
       where: { row: 1 },
     });
-    return result;
+    return readIn(result);
   }
   const set = value as { schema?: unknown; formats?: unknown };
   const list = Array.isArray(value) ? value : Array.isArray(set?.formats) ? set.formats : [value];
@@ -96,20 +128,26 @@ export function readJson(text: string): ReadIn {
       where: { row: 1, field: 'schema' },
       hint: `Its "schema" must be ${FORMATS_SCHEMA} or ${FORMAT_SCHEMA}.`,
     });
-    return result;
+    return readIn(result);
   }
-  list.forEach((item, index) => {
-    const parsed = formatSchema.safeParse(item);
-    if (parsed.success) settle(result, parsed.data, index + 1);
-    else
-      for (const issue of parsed.error.issues)
-        result.problems.push({
-          code: 'format-field',
-          message: issue.message,
-          where: { row: index + 1, field: issue.path.join('.') },
-        });
-  });
-  return result;
+  for (const [index, item] of list.entries()) {
+    if (!goesOn(result, index + 1)) break;
+    takeFormat(result, item, index + 1);
+  }
+  return readIn(result);
+}
+
+/** Takes what should be a format, or says what of it is not. */
+function takeFormat(result: Reading, item: unknown, row: number): void {
+  const parsed = formatSchema.safeParse(item);
+  if (parsed.success) settle(result, parsed.data, row);
+  else
+    for (const issue of parsed.error.issues)
+      result.problems.push({
+        code: 'format-field',
+        message: issue.message,
+        where: { row, field: issue.path.join('.') },
+      });
 }
 
 // Layout lines
@@ -122,32 +160,30 @@ export function writeLines(formats: readonly Format[]): string {
 
 /** Lines of id, name and layout line separated by tabs, or of a layout line alone; empty lines and # lines are passed. */
 export function readLines(text: string): ReadIn {
-  const result: ReadIn = { formats: [], problems: [] };
-  text.split(/\r?\n/).forEach((line, index) => {
-    if (line.trim() === '' || line.startsWith('#')) return;
-    const cells = line.split('\t');
-    const body = cells.at(-1)!;
-    const offset = line.length - body.length;
-    try {
-      const layout = parseLayoutLine(body);
-      const id = cells.length > 1 ? cells[0]!.trim() : structuralId(layout);
-      const name = cells.length > 2 ? cells[1]!.trim() : structuralName(layout);
-      const parsed = formatSchema.safeParse({ schema: FORMAT_SCHEMA, id, name, ...layout });
-      if (parsed.success) settle(result, parsed.data, index + 1);
-      else
-        for (const issue of parsed.error.issues)
-          result.problems.push({
-            code: 'format-field',
-            message: issue.message,
-            where: { row: index + 1, field: issue.path.join('.') },
-          });
-    } catch (error) {
-      const failure = failureOf(error);
-      const column = failure.where?.column === undefined ? undefined : failure.where.column + offset;
-      result.problems.push({ ...failure, where: { row: index + 1, field: 'layout', column } });
-    }
-  });
-  return result;
+  const result = reading();
+  // One row more than is looked at, so that what is past the end is told.
+  for (const [index, line] of text.split(/\r?\n/, MOST_ROWS + 1).entries()) {
+    if (!goesOn(result, index + 1)) break;
+    if (line.trim() === '' || line.startsWith('#')) continue;
+    takeLine(result, line, index + 1);
+  }
+  return readIn(result);
+}
+
+function takeLine(result: Reading, line: string, row: number): void {
+  const cells = line.split('\t');
+  const body = cells.at(-1)!;
+  const offset = line.length - body.length;
+  try {
+    const layout = parseLayoutLine(body);
+    const id = cells.length > 1 ? cells[0]!.trim() : structuralId(layout);
+    const name = cells.length > 2 ? cells[1]!.trim() : structuralName(layout);
+    takeFormat(result, { schema: FORMAT_SCHEMA, id, name, ...layout }, row);
+  } catch (error) {
+    const failure = failureOf(error);
+    const column = failure.where?.column === undefined ? undefined : failure.where.column + offset;
+    result.problems.push({ ...failure, where: { row, field: 'layout', column } });
+  }
 }
 
 // Rows of spans
@@ -207,7 +243,7 @@ function spanCells(span: Span): Partial<Record<Column, string>> {
 
 /** Formats from rows of spans with a heading; rows of one format stand together or apart. Rows count from 1, the heading. */
 export function readSpanRows(rows: readonly (readonly string[])[]): ReadIn {
-  const result: ReadIn = { formats: [], problems: [] };
+  const result = reading();
   const heading = (rows[0] ?? []).map((cell) => cell.trim().toLowerCase());
   const missing = (['format', 'bits', 'role', 'at'] as const).filter((column) => !heading.includes(column));
   if (missing.length > 0) {
@@ -217,11 +253,12 @@ export function readSpanRows(rows: readonly (readonly string[])[]): ReadIn {
       where: { row: 1 },
       hint: `The columns are ${COLUMNS.join(', ')}.`,
     });
-    return result;
+    return readIn(result);
   }
   const groups = new Map<string, { row: number; cells: (column: Column) => string; spans: Span[]; sound: boolean }>();
-  rows.slice(1).forEach((row, i) => {
-    if (row.every((cell) => cell.trim() === '')) return;
+  for (const [i, row] of rows.slice(1).entries()) {
+    if (!goesOn(result, i + 2)) break;
+    if (row.every((cell) => cell.trim() === '')) continue;
     // Free text keeps its blanks, as a label may be one; everything else is read without those around it.
     const cells = (column: Column) => {
       const cell = row[heading.indexOf(column)] ?? '';
@@ -236,15 +273,18 @@ export function readSpanRows(rows: readonly (readonly string[])[]): ReadIn {
     };
     if (cells('bits') !== group.cells('bits'))
       problem('bits', `"${id}" has ${group.cells('bits')} bits in row ${group.row}, ${cells('bits')} here.`);
-    if (cells('role') === '') return;
+    if (cells('role') === '') continue;
     try {
       group.spans.push(parseLayoutLine(`512 | ${spanText(cells)}`).spans[0]!);
     } catch (error) {
       problem(fieldAtFault(cells), failureOf(error).message);
     }
-  });
-  for (const [id, { row, cells, spans, sound }] of groups) if (sound) assemble(result, id, row, cells, spans);
-  return result;
+  }
+  for (const [id, { row, cells, spans, sound }] of groups) {
+    if (result.problems.length >= MOST_PROBLEMS) break;
+    if (sound) assemble(result, id, row, cells, spans);
+  }
+  return readIn(result);
 }
 
 function spanText(cells: (column: Column) => string): string {
@@ -275,7 +315,7 @@ function fieldAtFault(cells: (column: Column) => string): Column {
   return role === 'fixed' || role === 'check' ? 'detail' : 'written';
 }
 
-function assemble(result: ReadIn, id: string, row: number, cells: (column: Column) => string, spans: Span[]): void {
+function assemble(result: Reading, id: string, row: number, cells: (column: Column) => string, spans: Span[]): void {
   const optional = (column: Column) => cells(column) || undefined;
   try {
     const head = parseLayoutLine(`${cells('bits')}${cells('arrives')}`);

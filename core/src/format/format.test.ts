@@ -6,6 +6,7 @@ import {
   expandRange,
   formatJsonSchema,
   formatSchema,
+  isSound,
   layoutSchema,
   masksOf,
   parseLayoutLine,
@@ -50,6 +51,7 @@ describe('range lists, as Design §4 writes them out', () => {
     ['0-3', 'range-position', 1],
     ['9-2 by 3 to 30', 'range-step', 1],
     ['2-9 by 3 to 30', 'range-step', 1],
+    ['2-9,10-11 by 3 to 1', 'range-step', 5],
   ])('%j is refused as %s at column %i', (text, code, column) => {
     expect(failureFrom(() => parseRange(text))).toMatchObject({ code, where: { column } });
   });
@@ -96,6 +98,8 @@ describe('the layout line', () => {
     ['26 | 2-9 check crc16(init=1) 1', 'layout-syntax', 16],
     ['26 | 2-9 check sum8 10-17', 'layout-word', 16],
     ['26 |', 'layout-syntax', 5],
+    ['26 | 10-11 by 3 to 1 number | 12-25 value "x" | 1 even 2-13', 'range-step', 6],
+    ['26 | 1 even 2-3 by 3 to 1', 'range-step', 13],
   ])('%j is refused as %s at column %i', (line, code, column) => {
     expect(failureFrom(() => parseLayoutLine(line))).toMatchObject({ code, where: { column } });
   });
@@ -121,6 +125,17 @@ describe('problems of a layout', () => {
     ['8 | 1-8 facility | facility = 3', ['twice']],
   ])('%s has %j', (line, wanted) => {
     expect(codes(line)).toEqual(wanted);
+  });
+
+  it('a run that names no position is an error, not something that comes up while decoding', () => {
+    const span = (at: string, covers: string) => ({ role: 'parity', at, sense: 'even', covers });
+    const layout = layoutSchema.parse({ bits: 26, spans: [span('1', '2-3 by 3 to 1'), span('4 by 2 to 3', '5')] });
+    expect(problemsOf(layout).map((p) => [p.code, p.where?.field])).toEqual([
+      ['range-step', 'spans.0.covers'],
+      ['range-step', 'spans.1.at'],
+      ['spare', 'bits'],
+    ]);
+    expect(isSound(layout)).toBe(false);
   });
 
   it('says in words which spans are concerned', () => {

@@ -9,6 +9,9 @@ export {
   FORMATS_SCHEMA,
   formatSetJsonSchema,
   formatSetSchema,
+  MOST_FORMATS,
+  MOST_PROBLEMS,
+  MOST_ROWS,
   type ReadIn,
   readJson,
   readLines,
@@ -21,6 +24,6 @@ export {
 export { parseLayoutLine, printLayoutLine, printMethod } from './layoutLine.ts';
 export { masksOf } from './masks.ts';
 export { type MaskTexts, maskOf, maskPositions, maskTexts } from './maskText.ts';
-export { assertSound, fillOrder, type Problem, problemsOf } from './problems.ts';
+export { assertSound, fillOrder, isSound, type Problem, problemsOf } from './problems.ts';
 export { expandRange, normalRange, parseRange, positionsOf, printRange, type Run, rangeOf } from './range.ts';
 export { itemOf, layoutFromSheet, type Setting, type SheetOptions, settingsOf, settingsRows } from './settings.ts';

@@ -5,7 +5,7 @@
 import type { Failure } from '../failure/index.ts';
 import { failureOf, RawBitsError } from '../failure/index.ts';
 import { type Layout, labelOf, nameOf, type Span } from './definition.ts';
-import { positionsOf, rangeOf } from './range.ts';
+import { expandRange, parseRange, positionsOf, rangeOf } from './range.ts';
 
 export interface Problem extends Failure {
   /** An error makes the layout unusable; a note is only worth knowing. */
@@ -87,10 +87,22 @@ export function problemsOf(layout: Layout): Problem[] {
   return problems.sort((a, b) => Number(a.severity === 'note') - Number(b.severity === 'note'));
 }
 
+const firstError = (layout: Layout): Problem | undefined =>
+  problemsOf(layout).find((problem) => problem.severity === 'error');
+
 /** Throws the first error of a layout as a failure; returns when there is none. */
 export function assertSound(layout: Layout): void {
-  const error = problemsOf(layout).find((problem) => problem.severity === 'error');
+  const error = firstError(layout);
   if (error) throw new RawBitsError(error);
+}
+
+const soundLayouts = new WeakMap<Layout, boolean>();
+
+/** Whether a layout can be encoded and decoded; worked out once for each layout object. */
+export function isSound(layout: Layout): boolean {
+  let sound = soundLayouts.get(layout);
+  if (sound === undefined) soundLayouts.set(layout, (sound = firstError(layout) === undefined));
+  return sound;
 }
 
 function readPositions(
@@ -103,7 +115,7 @@ function readPositions(
   const where = { field: `spans.${span}.${field}` };
   let positions: number[];
   try {
-    positions = positionsOf(text);
+    positions = expandRange(parseRange(text));
   } catch (error) {
     problems.push({ ...failureOf(error), severity: 'error', span, where });
     return undefined;

@@ -15,9 +15,24 @@ const ITEM = /^(\d+)(?:\s*-\s*(\d+))?(?:\s+by\s+(\d+)\s+to\s+(\d+))?$/;
 
 /**
  * Reads a range list. `column` is where the text begins, for errors. Throws `range-empty`, `range-syntax`,
- * `range-position` (a position below 1), `range-step` (a falling run stepped, or steps that overlap or do not rise).
+ * `range-position` (a position below 1), `range-step` (a falling run stepped, steps that overlap or do not rise, or
+ * that end before they begin: such a run names no position at all).
  */
 export function parseRange(text: string, column = 1): Run[] {
+  return readRuns(text, column, (part, { from, step }, where) => {
+    if (step && step.until < from)
+      fail(
+        'range-step',
+        `"${part}" ends at ${step.until} before it begins at ${from}: it names no position.`,
+        where,
+        `Step to ${from} or further.`,
+      );
+  });
+}
+
+type Judge = (part: string, run: Run, where: { column: number }) => void;
+
+function readRuns(text: string, column: number, judge: Judge): Run[] {
   if (text.trim() === '')
     fail('range-empty', 'The list of positions is empty.', { column }, 'Write positions such as 2-9 or 2-9,14.');
   const runs: Run[] = [];
@@ -43,6 +58,7 @@ export function parseRange(text: string, column = 1): Run[] {
         );
       run.step = { by, until };
     }
+    judge(part.trim(), run, where);
     runs.push(run);
   }
   return runs;
@@ -95,12 +111,17 @@ export function rangeOf(positions: readonly number[]): string {
   return printRange(runs);
 }
 
-/** The canonical spelling of a range list's text. */
+const anyRun: Judge = () => {};
+
+/**
+ * The canonical spelling of a range list's text. A run that names no position is let through, so that a file or an
+ * older version with one can still be shown; `problemsOf` calls it an error.
+ */
 export function normalRange(text: string): string {
-  return printRange(parseRange(text));
+  return printRange(readRuns(text, 1, anyRun));
 }
 
-/** The positions that a range list's text names, in order. */
+/** The positions that a range list's text names, in order; none for a run that ends before it begins. */
 export function positionsOf(text: string): number[] {
-  return expandRange(parseRange(text));
+  return expandRange(readRuns(text, 1, anyRun));
 }

@@ -1,17 +1,18 @@
 /** Cards of a site: entered, issued, changed. A card is known by format, facility code and number. */
+
+import { type Card, cardApi } from '@rawbits/api';
 import { differenceOf } from '@rawbits/core/access';
-import { type Card, cardChangeSchema, cardQuerySchema, cardSchema, newCardSchema } from '@rawbits/core/api';
 import { encode } from '@rawbits/core/codec';
 import { RawBitsError } from '@rawbits/core/failure';
 import { type Format, labelOf } from '@rawbits/core/format';
 import { and, asc, desc, eq, like, or } from 'drizzle-orm';
-import { z } from 'zod';
 import { isDuplicate, newId, type Queryable, tables } from '../database/index.ts';
 import { siteImages } from '../doors/images.ts';
 import { adoptedFormats } from '../formats/library.ts';
-import { route } from '../http/app.ts';
+import { handle } from '../http/app.ts';
 import { conflict, HttpProblem, invalid, notFound } from '../http/problem.ts';
 import { change } from '../trail/change.ts';
+import { bitsOf } from './bitsOf.ts';
 
 type CardRow = typeof tables.cards.$inferSelect;
 type Row = { card: CardRow; holder: { id: string; name: string } | null };
@@ -30,13 +31,6 @@ async function loadedIn(db: Queryable, siteId: string): Promise<(card: CardRow) 
     );
     return { in: card.state === 'in stock' ? 0 : current.length, of: accepting.length };
   };
-}
-
-/** The bits of a card with this facility code and number; null where the format has more values than these. */
-function bitsOf(format: Format, { facility, number }: { facility: string; number: string }): string | null {
-  const labels = format.spans.flatMap((span) => labelOf(span) ?? []);
-  if (labels.some((label) => label !== 'facility' && label !== 'number')) return null;
-  return encode(format, { number, ...(labels.includes('facility') && { facility }) }).toBinary();
 }
 
 async function describer(db: Queryable, siteId: string): Promise<(row: Row) => Card> {
@@ -64,33 +58,25 @@ const selection = (db: Queryable) =>
     .from(tables.cards)
     .leftJoin(tables.cardholders, eq(tables.cardholders.id, tables.cards.holderId));
 
-const list = route({
-  method: 'get',
-  path: '/sites/{site}/cards',
-  summary: 'The cards of a site; search by number, print or holder',
-  needs: 'viewer',
-  query: cardQuerySchema,
-  answers: z.array(cardSchema),
-  handle: async ({ app, site, query }) => {
-    const pattern = query.search ? `%${query.search.trim().replace(/[\\%_]/g, '\\$&')}%` : undefined;
-    const rows = await selection(app.db)
-      .where(
-        and(
-          eq(tables.cards.siteId, site),
-          query.state && eq(tables.cards.state, query.state),
-          pattern
-            ? or(
-                like(tables.cards.number, pattern),
-                like(tables.cards.printed, pattern),
-                like(tables.cardholders.name, pattern),
-              )
-            : undefined,
-        ),
-      )
-      .orderBy(desc(tables.cards.createdAt), asc(tables.cards.id))
-      .limit(query.limit);
-    return rows.map(await describer(app.db, site));
-  },
+const list = handle(cardApi.list, async ({ app, site, query }) => {
+  const pattern = query.search ? `%${query.search.trim().replace(/[\\%_]/g, '\\$&')}%` : undefined;
+  const rows = await selection(app.db)
+    .where(
+      and(
+        eq(tables.cards.siteId, site),
+        query.state && eq(tables.cards.state, query.state),
+        pattern
+          ? or(
+              like(tables.cards.number, pattern),
+              like(tables.cards.printed, pattern),
+              like(tables.cardholders.name, pattern),
+            )
+          : undefined,
+      ),
+    )
+    .orderBy(desc(tables.cards.createdAt), asc(tables.cards.id))
+    .limit(query.limit);
+  return rows.map(await describer(app.db, site));
 });
 
 async function checkHolder(
@@ -146,98 +132,83 @@ const instant = (text: string | null): Date | null => (text === null ? null : ne
 const nameOf = (card: { facility: string; number: string }): string =>
   `card ${card.facility ? `${card.facility}/` : ''}${card.number}`;
 
-const add = route({
-  method: 'post',
-  path: '/sites/{site}/cards',
-  summary: 'Enter a card, in stock or issued to a cardholder',
-  needs: 'technician',
-  body: newCardSchema,
-  answers: cardSchema,
-  handle: async ({ app, operator, site, body }) => {
-    checkDates(body.validFrom, body.validTo);
-    const format = (await adoptedFormats(app.db, site)).find((f) => f.format.id === body.formatId)?.format;
-    if (!format) throw invalid('formatId', 'The site has not adopted this format.', 'Adopt it under Formats first.');
-    const canonical = canonicalCard(format, body.facility, body.number);
-    try {
-      return await change(app, operator, site, async (tx, record) => {
-        const holder = await checkHolder(tx, site, body.holderId, body.state);
-        const id = newId();
-        await tx.insert(tables.cards).values({
-          id,
-          siteId: site,
-          formatId: body.formatId,
-          ...canonical,
-          bits: bitsOf(format, canonical),
-          printed: body.printed,
-          state: body.state,
-          holderId: body.holderId,
-          validFrom: instant(body.validFrom),
-          validTo: instant(body.validTo),
-          notes: body.notes,
-          createdAt: new Date(),
-        });
-        const after = { ...body, ...canonical, holder };
-        record.trail({ action: body.holderId ? 'card issued' : 'card entered', subject: nameOf(canonical), after });
-        record.announce('cards');
-        const [row] = await selection(tx).where(eq(tables.cards.id, id));
-        return (await describer(tx, site))(row!);
+const add = handle(cardApi.add, async ({ app, operator, site, body }) => {
+  checkDates(body.validFrom, body.validTo);
+  const format = (await adoptedFormats(app.db, site)).find((f) => f.format.id === body.formatId)?.format;
+  if (!format) throw invalid('formatId', 'The site has not adopted this format.', 'Adopt it under Formats first.');
+  const canonical = canonicalCard(format, body.facility, body.number);
+  try {
+    return await change(app, operator, site, async (tx, record) => {
+      const holder = await checkHolder(tx, site, body.holderId, body.state);
+      const id = newId();
+      await tx.insert(tables.cards).values({
+        id,
+        siteId: site,
+        formatId: body.formatId,
+        ...canonical,
+        bits: bitsOf(format, canonical),
+        printed: body.printed,
+        state: body.state,
+        holderId: body.holderId,
+        validFrom: instant(body.validFrom),
+        validTo: instant(body.validTo),
+        notes: body.notes,
+        createdAt: new Date(),
       });
-    } catch (error) {
-      if (!isDuplicate(error)) throw error;
-      throw conflict(
-        'card-on-file',
-        `${nameOf(canonical)} of this format is on file already.`,
-        'Search for it in Stock.',
-        'number',
-      );
-    }
-  },
+      const after = { ...body, ...canonical, holder };
+      record.trail({ action: body.holderId ? 'card issued' : 'card entered', subject: nameOf(canonical), after });
+      record.announce('cards');
+      const [row] = await selection(tx).where(eq(tables.cards.id, id));
+      return (await describer(tx, site))(row!);
+    });
+  } catch (error) {
+    if (!isDuplicate(error)) throw error;
+    throw conflict(
+      'card-on-file',
+      `${nameOf(canonical)} of this format is on file already.`,
+      'Search for it in Stock.',
+      'number',
+    );
+  }
 });
 
-const update = route({
-  method: 'patch',
-  path: '/sites/{site}/cards/{id}',
-  summary: 'Change a card: holder, state, dates, print, notes',
-  needs: 'technician',
-  body: cardChangeSchema,
-  answers: cardSchema,
-  handle: ({ app, operator, site, params, body }) =>
-    change(app, operator, site, async (tx, record) => {
-      const own = and(eq(tables.cards.id, params.id!), eq(tables.cards.siteId, site));
-      const [before] = await tx.select().from(tables.cards).where(own).for('update');
-      if (!before) throw notFound('card');
-      if (before.revision !== body.revision)
-        throw conflict(
-          'changed-meanwhile',
-          'Somebody changed this card meanwhile.',
-          'Look at it as it is now, and change it again.',
-        );
-      const { revision, ...fields } = body;
-      const merged = {
-        printed: fields.printed ?? before.printed,
-        state: fields.state ?? before.state,
-        holderId: fields.holderId === undefined ? before.holderId : fields.holderId,
-        validFrom: fields.validFrom === undefined ? before.validFrom : instant(fields.validFrom),
-        validTo: fields.validTo === undefined ? before.validTo : instant(fields.validTo),
-        notes: fields.notes ?? before.notes,
-      };
-      checkDates(merged.validFrom?.toISOString() ?? null, merged.validTo?.toISOString() ?? null);
-      await checkHolder(tx, site, merged.holderId, merged.state);
-      await tx
-        .update(tables.cards)
-        .set({ ...merged, revision: revision + 1 })
-        .where(own);
-      const { printed, state, holderId, validFrom, validTo, notes } = before;
-      record.trail({
-        action: 'card changed',
-        subject: nameOf(before),
-        before: { printed, state, holderId, validFrom, validTo, notes },
-        after: merged,
-      });
-      record.announce('cards');
-      const [row] = await selection(tx).where(own);
-      return (await describer(tx, site))(row!);
-    }),
-});
+const update = handle(cardApi.update, ({ app, operator, site, params, body }) =>
+  change(app, operator, site, async (tx, record) => {
+    const own = and(eq(tables.cards.id, params.id!), eq(tables.cards.siteId, site));
+    const [before] = await tx.select().from(tables.cards).where(own).for('update');
+    if (!before) throw notFound('card');
+    if (before.revision !== body.revision)
+      throw conflict(
+        'changed-meanwhile',
+        'Somebody changed this card meanwhile.',
+        'Look at it as it is now, and change it again.',
+      );
+    const { revision, ...fields } = body;
+    const merged = {
+      printed: fields.printed ?? before.printed,
+      state: fields.state ?? before.state,
+      holderId: fields.holderId === undefined ? before.holderId : fields.holderId,
+      validFrom: fields.validFrom === undefined ? before.validFrom : instant(fields.validFrom),
+      validTo: fields.validTo === undefined ? before.validTo : instant(fields.validTo),
+      notes: fields.notes ?? before.notes,
+    };
+    checkDates(merged.validFrom?.toISOString() ?? null, merged.validTo?.toISOString() ?? null);
+    await checkHolder(tx, site, merged.holderId, merged.state);
+    await tx
+      .update(tables.cards)
+      .set({ ...merged, revision: revision + 1 })
+      .where(own);
+    const { printed, state, holderId, validFrom, validTo, notes } = before;
+    record.trail({
+      action: 'card changed',
+      subject: nameOf(before),
+      before: { printed, state, holderId, validFrom, validTo, notes },
+      after: merged,
+    });
+    record.announce('cards');
+    const [row] = await selection(tx).where(own);
+    return (await describer(tx, site))(row!);
+  }),
+);
 
 export const cardRoutes = [list, add, update];

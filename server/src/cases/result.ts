@@ -1,5 +1,5 @@
 /** What is made of a case: format, facility code and translation for the site, with the specimens as evidence. */
-import type { Case, caseResultSchema } from '@rawbits/core/api';
+import type { Case, caseResultSchema } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import { decode, greatestOf } from '@rawbits/core/codec';
 import type { Format } from '@rawbits/core/format';

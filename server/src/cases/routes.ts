@@ -1,21 +1,11 @@
 /** Cases: identifications under way, and what is made of them. */
-import {
-  type Case,
-  type CaseSpecimen,
-  caseChangeSchema,
-  caseOutcomeSchema,
-  caseResultSchema,
-  caseSchema,
-  caseSummarySchema,
-  newCaseSchema,
-  type Questions,
-} from '@rawbits/core/api';
+import { type Case, type CaseSpecimen, caseApi, type Questions } from '@rawbits/api';
 import { and, desc, eq, sql } from 'drizzle-orm';
-import { z } from 'zod';
 import { newId, type Queryable, tables } from '../database/index.ts';
-import { route } from '../http/app.ts';
+import { handle } from '../http/app.ts';
 import { conflict, notFound } from '../http/problem.ts';
 import { change } from '../trail/change.ts';
+import { specimenChange } from './difference.ts';
 import { makeResult } from './result.ts';
 
 type Row = typeof tables.cases.$inferSelect;
@@ -54,132 +44,90 @@ async function locked(tx: Queryable, site: string, id: string, revision: number)
   return row;
 }
 
-const list = route({
-  method: 'get',
-  path: '/sites/{site}/cases',
-  summary: 'The cases of a site, the last changed first',
-  needs: 'viewer',
-  answers: z.array(caseSummarySchema),
-  handle: async ({ app, site }) => {
-    const { id, name, formatId, createdBy, changedAt } = tables.cases;
-    const rows = await app.db
-      .select({
-        id,
-        name,
-        formatId,
-        createdBy,
-        changedAt,
-        specimens: sql<number>`json_length(${tables.cases.specimens})`.mapWith(Number),
-      })
-      .from(tables.cases)
-      .where(eq(tables.cases.siteId, site))
-      .orderBy(desc(changedAt));
-    return rows.map((row) => ({ ...row, changedAt: row.changedAt.toISOString() }));
-  },
+const list = handle(caseApi.list, async ({ app, site }) => {
+  const { id, name, formatId, createdBy, changedAt } = tables.cases;
+  const rows = await app.db
+    .select({
+      id,
+      name,
+      formatId,
+      createdBy,
+      changedAt,
+      specimens: sql<number>`json_length(${tables.cases.specimens})`.mapWith(Number),
+    })
+    .from(tables.cases)
+    .where(eq(tables.cases.siteId, site))
+    .orderBy(desc(changedAt));
+  return rows.map((row) => ({ ...row, changedAt: row.changedAt.toISOString() }));
 });
 
-const one = route({
-  method: 'get',
-  path: '/sites/{site}/cases/{id}',
-  summary: 'One case with its specimens',
-  needs: 'viewer',
-  answers: caseSchema,
-  handle: async ({ app, site, params }) => describe(await find(app.db, site, params.id!)),
-});
+const one = handle(caseApi.one, async ({ app, site, params }) => describe(await find(app.db, site, params.id!)));
 
-const add = route({
-  method: 'post',
-  path: '/sites/{site}/cases',
-  summary: 'Start a case',
-  needs: 'technician',
-  body: newCaseSchema,
-  answers: caseSchema,
-  handle: ({ app, operator, site, body }) =>
-    change(app, operator, site, async (tx, record) => {
-      const now = new Date();
-      const row = {
-        ...body,
-        id: newId(),
-        siteId: site,
-        revision: 1,
-        formatId: null,
-        createdBy: operator.name,
-        createdAt: now,
-        changedAt: now,
-      };
-      await tx.insert(tables.cases).values(row);
-      record.trail({
-        action: 'case started',
-        subject: `case ${body.name}`,
-        after: { specimens: body.specimens.length },
-      });
-      record.announce('cases');
-      return describe(row);
-    }),
-});
+const add = handle(caseApi.add, ({ app, operator, site, body }) =>
+  change(app, operator, site, async (tx, record) => {
+    const now = new Date();
+    const row = {
+      ...body,
+      id: newId(),
+      siteId: site,
+      revision: 1,
+      formatId: null,
+      createdBy: operator.name,
+      createdAt: now,
+      changedAt: now,
+    };
+    await tx.insert(tables.cases).values(row);
+    record.trail({
+      action: 'case started',
+      subject: `case ${body.name}`,
+      after: { specimens: body.specimens.length },
+    });
+    record.announce('cases');
+    return describe(row);
+  }),
+);
 
-const update = route({
-  method: 'patch',
-  path: '/sites/{site}/cases/{id}',
-  summary: 'Change a case: its name, its specimens, what is asked of it',
-  needs: 'technician',
-  body: caseChangeSchema,
-  answers: caseSchema,
-  handle: ({ app, operator, site, params, body }) =>
-    change(app, operator, site, async (tx, record) => {
-      const { revision, ...fields } = body;
-      const before = await locked(tx, site, params.id!, revision);
-      const next = { ...fields, revision: revision + 1, changedAt: new Date() };
-      await tx.update(tables.cases).set(next).where(own(site, params.id!));
-      if (fields.name !== undefined || fields.specimens !== undefined)
-        record.trail({
-          action: 'case changed',
-          subject: `case ${fields.name ?? before.name}`,
-          before: { name: before.name, specimens: (before.specimens as unknown[]).length },
-          after: {
-            name: fields.name ?? before.name,
-            specimens: (fields.specimens ?? (before.specimens as unknown[])).length,
-          },
-        });
-      record.announce('cases');
-      return describe({ ...before, ...next });
-    }),
-});
+const update = handle(caseApi.update, ({ app, operator, site, params, body }) =>
+  change(app, operator, site, async (tx, record) => {
+    const { revision, ...fields } = body;
+    const before = await locked(tx, site, params.id!, revision);
+    const next = { ...fields, revision: revision + 1, changedAt: new Date() };
+    await tx.update(tables.cases).set(next).where(own(site, params.id!));
+    if (fields.name !== undefined || fields.specimens !== undefined) {
+      const old = before.specimens as CaseSpecimen[];
+      const sides = specimenChange(old, fields.specimens ?? old);
+      const was = { name: before.name, ...sides.before };
+      const is = { name: fields.name ?? before.name, ...sides.after };
+      // The same sent again is no change.
+      if (JSON.stringify(was) !== JSON.stringify(is))
+        record.trail({ action: 'case changed', subject: `case ${is.name}`, before: was, after: is });
+    }
+    record.announce('cases');
+    return describe({ ...before, ...next });
+  }),
+);
 
-const remove = route({
-  method: 'delete',
-  path: '/sites/{site}/cases/{id}',
-  summary: 'Give a case up; formats that came of it stay',
-  needs: 'technician',
-  answers: z.object({}),
-  handle: ({ app, operator, site, params }) =>
-    change(app, operator, site, async (tx, record) => {
-      const row = await find(tx, site, params.id!);
-      await tx.delete(tables.cases).where(own(site, row.id));
-      record.trail({ action: 'case given up', subject: `case ${row.name}`, before: { specimens: row.specimens } });
-      record.announce('cases');
-      return {};
-    }),
-});
+const remove = handle(caseApi.remove, ({ app, operator, site, params }) =>
+  change(app, operator, site, async (tx, record) => {
+    const row = await find(tx, site, params.id!);
+    await tx.delete(tables.cases).where(own(site, row.id));
+    record.trail({ action: 'case given up', subject: `case ${row.name}`, before: { specimens: row.specimens } });
+    record.announce('cases');
+    return {};
+  }),
+);
 
-const result = route({
-  method: 'post',
-  path: '/sites/{site}/cases/{id}/result',
-  summary: 'Make the format of a case, for this site, with the case as its evidence; its facility code and translation',
-  needs: 'technician',
-  body: caseResultSchema,
-  answers: caseOutcomeSchema,
-  handle: ({ app, operator, site, params, body }) =>
-    change(app, operator, site, async (tx, record) => {
-      const row = await locked(tx, site, params.id!, body.revision);
-      const outcome = await makeResult(tx, record, site, operator.name, describe(row), body);
-      await tx
-        .update(tables.cases)
-        .set({ formatId: outcome.formatId, revision: row.revision + 1, changedAt: new Date() })
-        .where(own(site, row.id));
-      record.announce('cases');
-      return outcome;
-    }),
-});
+const result = handle(caseApi.result, ({ app, operator, site, params, body }) =>
+  change(app, operator, site, async (tx, record) => {
+    const row = await locked(tx, site, params.id!, body.revision);
+    const outcome = await makeResult(tx, record, site, operator.name, describe(row), body);
+    await tx
+      .update(tables.cases)
+      .set({ formatId: outcome.formatId, revision: row.revision + 1, changedAt: new Date() })
+      .where(own(site, row.id));
+    record.announce('cases');
+    return outcome;
+  }),
+);
 
 export const caseRoutes = [list, one, add, update, remove, result];

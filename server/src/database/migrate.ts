@@ -8,7 +8,7 @@ import { randomBytes } from 'node:crypto';
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Pool, RowDataPacket } from 'mysql2/promise';
-import { errorNumber } from './connect.ts';
+import { errorNumber } from './transaction.ts';
 
 const HEARTBEAT_MS = 3000;
 const STALE_SECONDS = 20;

@@ -32,8 +32,33 @@ export const sites = mysqlTable('sites', {
   name: varchar('name', { length: 120 }).notNull(),
   shortName: varchar('short_name', { length: 24 }).notNull(),
   hasRig: boolean('has_rig').notNull().default(false),
+  /** Written by whoever takes or gives administrators, before they count who is left: so one of two waits. */
+  guard: int('guard').notNull().default(0),
   createdAt: instant('created_at').notNull(),
 });
+
+/** What holds for the whole installation: the fingerprint of the trail's key, which repairs were made. */
+export const installation = mysqlTable('installation', {
+  name: varchar('name', { length: 60 }).primaryKey(),
+  value: varchar('value', { length: 400 }).notNull(),
+});
+
+/**
+ * Requests that named a key of their own, so that sending one again does not do it twice. The row is written with the
+ * change that the request makes; its answer follows and may be missing where the server stopped in between.
+ */
+export const requests = mysqlTable(
+  'requests',
+  {
+    operatorId: id('operator_id').notNull(),
+    requestKey: varchar('request_key', { length: 80 }).notNull(),
+    /** SHA-256 of method, path and body. */
+    fingerprint: varchar('fingerprint', { length: 64 }).notNull(),
+    answer: longtext('answer'),
+    at: instant('at').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.operatorId, t.requestKey] }), index('requests_by_time').on(t.at)],
+);
 
 /**
  * One row a site, and one named `house` for what belongs to none. Whoever writes to a site's trail or feed holds this
@@ -72,11 +97,12 @@ export const sessions = mysqlTable('sessions', {
   operatorId: id('operator_id').notNull(),
   createdAt: instant('created_at').notNull(),
   usedAt: instant('used_at').notNull(),
+  /** The absolute end; a session not used for a while ends earlier. */
   expiresAt: instant('expires_at').notNull(),
 });
 
 export const signInFailures = mysqlTable('sign_in_failures', {
-  /** `login …` or `address …`. */
+  /** `pair NAME CLIENT`, `name NAME` or `client ADDRESS`. */
   source: varchar('source', { length: 120 }).primaryKey(),
   count: int('count').notNull(),
   lastAt: instant('last_at').notNull(),
@@ -192,14 +218,14 @@ export const controllers = mysqlTable(
     id: id('id').primaryKey(),
     siteId: id('site_id').notNull(),
     name: varchar('name', { length: 120 }).notNull(),
-    device: varchar('device', { length: 60 }).notNull().unique('controllers_device'),
+    device: varchar('device', { length: 60 }).notNull(),
     comparesFacility: boolean('compares_facility').notNull(),
     /** The image last loaded, as it was confirmed by the device. */
     loadedImage: json('loaded_image'),
     loadedDigest: varchar('loaded_digest', { length: 64 }),
     loadedAt: instant('loaded_at'),
   },
-  (t) => [index('controllers_by_site').on(t.siteId)],
+  (t) => [unique('controllers_once').on(t.siteId, t.device)],
 );
 
 export const controllerFormats = mysqlTable(
@@ -215,10 +241,10 @@ export const readers = mysqlTable(
     siteId: id('site_id').notNull(),
     name: varchar('name', { length: 120 }).notNull(),
     kind: varchar('kind', { length: 20 }).notNull(),
-    device: varchar('device', { length: 60 }).notNull().unique('readers_device'),
+    device: varchar('device', { length: 60 }).notNull(),
     controllerId: id('controller_id'),
   },
-  (t) => [index('readers_by_site').on(t.siteId)],
+  (t) => [unique('readers_once').on(t.siteId, t.device)],
 );
 
 export const loads = mysqlTable(
@@ -235,8 +261,11 @@ export const loads = mysqlTable(
     startedAt: instant('started_at').notNull(),
     /** A running load whose server stopped says nothing for a while and may be taken over. */
     heardAt: instant('heard_at').notNull(),
+    /** What is sent, while it runs: whoever takes a lost load over can tell by its digest whether it took force. */
+    image: json('image'),
+    digest: varchar('digest', { length: 64 }).notNull().default(''),
   },
-  (t) => [index('loads_by_controller').on(t.controllerId, t.startedAt)],
+  (t) => [index('loads_by_controller').on(t.controllerId, t.startedAt), index('loads_by_state').on(t.state, t.heardAt)],
 );
 
 export const events = mysqlTable(
@@ -265,6 +294,8 @@ export const events = mysqlTable(
 export const rigCursors = mysqlTable('rig_cursors', {
   epoch: id('epoch').primaryKey(),
   seq: bigint('seq', { mode: 'number' }).notNull(),
+  /** The entry last taken in: where the log has another under that number, it is not the log that it was. */
+  entry: id('entry').notNull().default(''),
 });
 
 export const feed = mysqlTable(

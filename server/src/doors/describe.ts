@@ -1,6 +1,7 @@
 /** A controller as the web shows it: wanted against loaded, and how that stands. */
+
+import type { Controller, Load } from '@rawbits/api';
 import { differenceOf } from '@rawbits/core/access';
-import type { Controller, Load } from '@rawbits/core/api';
 import { desc, eq } from 'drizzle-orm';
 import { tables } from '../database/index.ts';
 import type { App } from '../http/app.ts';
@@ -19,7 +20,9 @@ export function describeLoad(row: LoadRow): Load {
     state: lost ? 'failed' : (row.state as Load['state']),
     done: row.done,
     total: row.total,
-    message: lost ? 'The load was interrupted; what the controller had is unchanged. Load it again.' : row.message,
+    message: lost
+      ? 'The server that loaded it stopped; the controller is asked what it has as soon as it answers.'
+      : row.message,
     startedAt: row.startedAt.toISOString(),
   };
 }
@@ -43,7 +46,9 @@ export async function describeControllers(app: App, siteId: string, only?: strin
     .from(tables.readers)
     .where(eq(tables.readers.siteId, siteId))
     .orderBy(tables.readers.name);
-  const devices = await app.rig?.controllers();
+  const rig = await app.rig?.controllers();
+  // A rig belongs to one site: another's device of the same name is not this one.
+  const devices = rig?.site === siteId ? rig.controllers : undefined;
   return Promise.all(
     images.map(async (image) => {
       const { controller, wanted, loaded } = image;

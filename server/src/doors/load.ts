@@ -1,40 +1,45 @@
 /**
  * Loading a controller: its wanted image goes over piece by piece; the controller puts it in force only when all of it
- * has come and its digest agrees, so that a broken load changes nothing.
+ * has come and its digest agrees, so that a broken load changes nothing. Whether it took force is asked of the device
+ * whenever that is not known: it is never told otherwise.
  */
-import type { ControllerImage } from '@rawbits/core/access';
-import type { Load } from '@rawbits/core/api';
-import { and, eq, gt } from 'drizzle-orm';
-import { newId, tables } from '../database/index.ts';
+
+import type { Load } from '@rawbits/api';
+import { type ControllerImage, controllerImageSchema } from '@rawbits/core/access';
+import { and, eq, gt, lt } from 'drizzle-orm';
+import { newId, type Queryable, tables } from '../database/index.ts';
 import type { App } from '../http/app.ts';
 import { conflict, HttpProblem, notFound } from '../http/problem.ts';
-import type { RigClient } from '../rig/client.ts';
-import { change, type Who } from '../trail/change.ts';
+import { sentenceFor } from '../log.ts';
+import { type RigClient, RigRefusal } from '../rig/client.ts';
+import { change, type Record, type Who } from '../trail/change.ts';
 import { describeLoad, LOST_AFTER_MS } from './describe.ts';
 import { type ControllerRow, digestOf, siteImages } from './images.ts';
 
 const CARDS_A_PIECE = 25;
+type LoadRow = typeof tables.loads.$inferSelect;
 
 /** Begins a load and returns at once; throws when the device cannot be reached or a load is under way. */
 export async function startLoad(app: App, who: Who, siteId: string, controllerId: string): Promise<Load> {
   const { rig } = app;
   if (!rig)
     throw new HttpProblem(503, { code: 'no-line', message: 'No line to the controllers is set up on this server.' });
-  const load = await change(app, who, siteId, async (tx, record) => {
+  // A lost load of this controller is asked about first, while the device can still tell.
+  await settleLost(app).catch((error) => app.log.warn({ err: error }, 'lost loads could not be settled'));
+  const begun = await change(app, who, siteId, async (tx, record) => {
     const own = and(eq(tables.controllers.id, controllerId), eq(tables.controllers.siteId, siteId));
     const [controller] = await tx.select().from(tables.controllers).where(own).for('update');
     if (!controller) throw notFound('controller');
-    const alive = and(
-      eq(tables.loads.controllerId, controllerId),
-      eq(tables.loads.state, 'running'),
-      gt(tables.loads.heardAt, new Date(Date.now() - LOST_AFTER_MS)),
-    );
+    const mine = and(eq(tables.loads.controllerId, controllerId), eq(tables.loads.state, 'running'));
+    const alive = and(mine, gt(tables.loads.heardAt, new Date(Date.now() - LOST_AFTER_MS)));
     if ((await tx.$count(tables.loads, alive)) > 0)
       throw conflict('load-running', `${controller.name} is being loaded already.`, 'Wait until it is done.');
+    for (const lost of await tx.select().from(tables.loads).where(mine).for('update'))
+      await noteLost(tx, record, controller, lost);
     const [image] = await siteImages(tx, siteId, controllerId);
     const { wanted } = image!;
     const now = new Date();
-    const row = {
+    const row: LoadRow = {
       id: newId(),
       siteId,
       controllerId,
@@ -45,105 +50,157 @@ export async function startLoad(app: App, who: Who, siteId: string, controllerId
       startedBy: who.name,
       startedAt: now,
       heardAt: now,
+      image: wanted,
+      digest: digestOf(wanted),
     };
     await tx.insert(tables.loads).values(row);
     record.announce('load', { controllerId, ...describeLoad(row) });
-    return { row, controller, wanted };
+    return { row, controller };
   });
-  void transfer(app, rig, who, load.controller, load.row.id, load.wanted);
-  return describeLoad(load.row);
+  void transfer(app, rig, { id: who.id, name: who.name }, begun.controller, begun.row);
+  return describeLoad(begun.row);
 }
 
-async function transfer(
-  app: App,
-  rig: RigClient,
-  who: Who,
-  controller: ControllerRow,
-  loadId: string,
-  image: ControllerImage,
-): Promise<void> {
-  const mine = eq(tables.loads.id, loadId);
+/** Sends the image over. Never throws. */
+async function transfer(app: App, rig: RigClient, who: Who, controller: ControllerRow, load: LoadRow): Promise<void> {
+  let asked = false;
+  try {
+    await send(app, rig, who, controller, load);
+    asked = true;
+    await rig.commitLoad(controller.siteId, controller.device, load.id, load.digest);
+    await finish(app, who, controller, load);
+  } catch (error) {
+    if (!(error instanceof RigRefusal)) app.log.error({ err: error }, 'a load broke off');
+    const reason = error instanceof RigRefusal ? error.message : sentenceFor(error);
+    // Once the device was asked to put it in force, only the device knows whether it has.
+    const settled = asked
+      ? settle(app, rig, who, controller, load, reason)
+      : giveUp(app, who, controller, load, reason);
+    await settled.catch((again) => app.log.error({ err: again }, 'the end of a load could not be noted yet'));
+  }
+}
+
+async function send(app: App, rig: RigClient, who: Who, controller: ControllerRow, load: LoadRow): Promise<void> {
+  const image = load.image as ControllerImage;
+  const { siteId, device } = controller;
+  const mine = eq(tables.loads.id, load.id);
   const progress = (done: number) =>
-    change(app, who, controller.siteId, async (tx, record) => {
+    change(app, who, siteId, async (tx, record) => {
       await tx.update(tables.loads).set({ done, heardAt: new Date() }).where(mine);
       const [row] = await tx.select().from(tables.loads).where(mine);
       record.announce('load', { controllerId: controller.id, ...describeLoad(row!) });
     });
-  try {
-    await rig.beginLoad(controller.device, loadId, image.comparesFacility);
-    let done = 0;
-    for (const format of image.formats) {
-      await rig.loadPiece(controller.device, loadId, { formats: [format] });
-      await progress(++done);
-    }
-    for (let from = 0; from < image.credentials.length; from += CARDS_A_PIECE) {
-      const credentials = image.credentials.slice(from, from + CARDS_A_PIECE);
-      await rig.loadPiece(controller.device, loadId, { credentials });
-      await progress((done += credentials.length));
-    }
-    await rig.commitLoad(controller.device, loadId, digestOf(image));
-    await finish(app, who, controller, loadId, image);
-  } catch (error) {
-    await giveUp(app, who, controller, loadId, (error as Error).message).catch((again) =>
-      app.log.error(again, 'a failed load could not be noted'),
-    );
+  await rig.beginLoad(siteId, device, load.id, image.comparesFacility);
+  let done = 0;
+  for (const format of image.formats) {
+    await rig.loadPiece(siteId, device, load.id, { formats: [format] });
+    await progress(++done);
+  }
+  for (let from = 0; from < image.credentials.length; from += CARDS_A_PIECE) {
+    const credentials = image.credentials.slice(from, from + CARDS_A_PIECE);
+    await rig.loadPiece(siteId, device, load.id, { credentials });
+    await progress((done += credentials.length));
   }
 }
 
-function finish(app: App, who: Who, controller: ControllerRow, loadId: string, image: ControllerImage): Promise<void> {
+/**
+ * Finds out from the device how a load ended, and notes it. Where the device does not answer the load stays open and is
+ * asked about again by `settleLost`. Says whether it is settled.
+ */
+async function settle(
+  app: App,
+  rig: RigClient,
+  who: Who,
+  controller: ControllerRow,
+  load: LoadRow,
+  reason: string,
+): Promise<boolean> {
+  const devices = await rig.controllers();
+  if (!devices || devices.site !== controller.siteId) return false;
+  const has = devices.controllers.find(({ id }) => id === controller.device)?.digest;
+  if (has === load.digest && load.image) await finish(app, who, controller, load);
+  else await giveUp(app, who, controller, load, reason);
+  return true;
+}
+
+/** Takes a load's end for this call alone; false where another server, or another try, noted it before. */
+async function end(tx: Queryable, load: LoadRow, state: 'done' | 'failed', message: string): Promise<boolean> {
+  const [result] = await tx
+    .update(tables.loads)
+    .set({ state, message: message.slice(0, 400), heardAt: new Date(), image: null })
+    .where(and(eq(tables.loads.id, load.id), eq(tables.loads.state, 'running')));
+  return result.affectedRows > 0;
+}
+
+const countsOf = (image: ControllerImage) => ({
+  formats: image.formats.map((f) => f.id),
+  cards: image.credentials.length,
+});
+
+function finish(app: App, who: Who, controller: ControllerRow, load: LoadRow): Promise<void> {
+  const image = controllerImageSchema.parse(load.image);
   return change(app, who, controller.siteId, async (tx, record) => {
+    const { formats, cards } = countsOf(image);
+    const reason = `In force: ${formats.length} ${formats.length === 1 ? 'format' : 'formats'}, ${cards} ${cards === 1 ? 'card' : 'cards'}.`;
+    if (!(await end(tx, load, 'done', reason))) return;
+    const mine = eq(tables.controllers.id, controller.id);
+    const [before] = await tx.select().from(tables.controllers).where(mine).for('update');
     const now = new Date();
-    const digest = digestOf(image);
-    const counts = (i: ControllerImage) => ({ formats: i.formats.map((f) => f.id), cards: i.credentials.length });
-    const [before] = await tx
-      .select()
-      .from(tables.controllers)
-      .where(eq(tables.controllers.id, controller.id))
-      .for('update');
     await tx
       .update(tables.controllers)
-      .set({ loadedImage: image, loadedDigest: digest, loadedAt: now })
-      .where(eq(tables.controllers.id, controller.id));
-    const { formats, cards } = counts(image);
-    const reason = `In force: ${formats.length} ${formats.length === 1 ? 'format' : 'formats'}, ${cards} ${cards === 1 ? 'card' : 'cards'}.`;
-    await tx
-      .update(tables.loads)
-      .set({ state: 'done', message: reason, heardAt: now })
-      .where(eq(tables.loads.id, loadId));
-    await tx
-      .insert(tables.events)
-      .values({ id: newId(), siteId: controller.siteId, at: now, kind: 'loaded', controllerId: controller.id, reason });
+      .set({ loadedImage: image, loadedDigest: load.digest, loadedAt: now })
+      .where(mine);
+    await noteEvent(tx, controller, 'loaded', reason, now);
     const earlier = before!.loadedImage as ControllerImage | null;
     record.trail({
       action: 'controller loaded',
       subject: `controller ${controller.name}`,
-      before: earlier && { ...counts(earlier), digest: before!.loadedDigest },
-      after: { formats, cards, digest },
+      before: earlier && { ...countsOf(earlier), digest: before!.loadedDigest },
+      after: { formats, cards, digest: load.digest },
     });
-    record.announce('controllers');
+    announce(record);
     record.announce('cards');
-    record.announce('event');
   });
 }
 
-function giveUp(app: App, who: Who, controller: ControllerRow, loadId: string, message: string): Promise<void> {
+function giveUp(app: App, who: Who, controller: ControllerRow, load: LoadRow, message: string): Promise<void> {
   return change(app, who, controller.siteId, async (tx, record) => {
-    const now = new Date();
     const reason = `The load stopped: ${message} What the controller had is unchanged.`;
-    await tx
-      .update(tables.loads)
-      .set({ state: 'failed', message: reason.slice(0, 400), heardAt: now })
-      .where(eq(tables.loads.id, loadId));
-    await tx.insert(tables.events).values({
-      id: newId(),
-      siteId: controller.siteId,
-      at: now,
-      kind: 'load failed',
-      controllerId: controller.id,
-      reason,
-    });
+    if (!(await end(tx, load, 'failed', reason))) return;
+    await noteEvent(tx, controller, 'load failed', reason, new Date());
     record.trail({ action: 'load failed', subject: `controller ${controller.name}`, after: { message } });
-    record.announce('controllers');
-    record.announce('event');
+    announce(record);
   });
+}
+
+/** A load whose server stopped and whose device was not asked: what the controller has is seen by its digest. */
+async function noteLost(tx: Queryable, record: Record, controller: ControllerRow, load: LoadRow): Promise<void> {
+  const reason = 'The server that loaded it stopped, and whether the load took force was not asked. It is loaded anew.';
+  if (!(await end(tx, load, 'failed', reason))) return;
+  await noteEvent(tx, controller, 'load failed', reason, new Date());
+  record.trail({ action: 'load lost', subject: `controller ${controller.name}`, after: { startedBy: load.startedBy } });
+}
+
+const noteEvent = (tx: Queryable, controller: ControllerRow, kind: string, reason: string, at: Date) =>
+  tx
+    .insert(tables.events)
+    .values({ id: newId(), siteId: controller.siteId, at, kind, controllerId: controller.id, reason });
+
+function announce(record: Record): void {
+  record.announce('controllers');
+  record.announce('event');
+}
+
+/** Settles loads whose server has not been heard of: on every server, again and again; each load is settled once. */
+export async function settleLost(app: App): Promise<void> {
+  if (!app.rig) return;
+  const lost = await app.db
+    .select({ load: tables.loads, controller: tables.controllers })
+    .from(tables.loads)
+    .innerJoin(tables.controllers, eq(tables.controllers.id, tables.loads.controllerId))
+    .where(and(eq(tables.loads.state, 'running'), lt(tables.loads.heardAt, new Date(Date.now() - LOST_AFTER_MS))));
+  for (const { load, controller } of lost) {
+    const who = { id: 'server', name: 'Raw Bits' };
+    await settle(app, app.rig, who, controller, load, 'The server that loaded it stopped before it was done.');
+  }
 }

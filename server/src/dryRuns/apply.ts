@@ -1,5 +1,5 @@
 /** Saving a change that was shown in a dry run, with the counts that it was saved on. */
-import type { DryRunState, SiteChange } from '@rawbits/core/api';
+import type { DryRunState, SiteChange } from '@rawbits/api';
 import { and, eq } from 'drizzle-orm';
 import { type Queryable, tables } from '../database/index.ts';
 import { setAccepted } from '../doors/accept.ts';

@@ -1,7 +1,7 @@
 /** The places that a change concerns, each before and after: every controller that it touches, and the site as a whole. */
 import { createHash } from 'node:crypto';
+import type { SiteChange } from '@rawbits/api';
 import type { ControllerImage, Credential } from '@rawbits/core/access';
-import type { SiteChange } from '@rawbits/core/api';
 import { greatestOf } from '@rawbits/core/codec';
 import type { Place } from '@rawbits/core/dryrun';
 import type { Format } from '@rawbits/core/format';

@@ -1,8 +1,8 @@
 /** Dry runs: what a change would do, shown before it is saved, and saving it on what was shown. */
-import { applySchema, type DryRunState, dryRunSchema, type SiteChange, siteChangeSchema } from '@rawbits/core/api';
+import { type DryRunState, dryRunApi, type SiteChange } from '@rawbits/api';
 import { and, eq, lt } from 'drizzle-orm';
 import { isDuplicate, newId, type Queryable, tables } from '../database/index.ts';
-import { route } from '../http/app.ts';
+import { handle } from '../http/app.ts';
 import { conflict, notFound } from '../http/problem.ts';
 import { change } from '../trail/change.ts';
 import { applyChange } from './apply.ts';
@@ -38,104 +38,74 @@ async function find(db: Queryable, site: string, id: string): Promise<Row> {
   return row;
 }
 
-const start = route({
-  method: 'post',
-  path: '/sites/{site}/dry-runs',
-  summary: 'Work out what a change would do to every card on file and every read kept; nothing is changed',
-  needs: 'technician',
-  body: siteChangeSchema,
-  answers: dryRunSchema,
-  handle: async ({ app, operator, site, body }) => {
-    // What makes no sense is refused at once, not after the work.
-    await stageOf(app.db, site, body);
-    const now = new Date();
-    await app.db
-      .delete(tables.dryRuns)
-      .where(and(eq(tables.dryRuns.siteId, site), lt(tables.dryRuns.startedAt, new Date(now.getTime() - KEPT_MS))));
-    const id = newId();
-    const row = {
-      id,
-      siteId: site,
-      change: body,
-      state: 'running',
-      done: 0,
-      total: 0,
-      message: '',
-      basis: await basisOf(app.db, site),
-      startedBy: operator.name,
-      startedAt: now,
-      heardAt: now,
-    };
-    await app.db.insert(tables.dryRuns).values(row);
-    void workThrough(app, id, site, body);
-    return describe({ ...row, result: null });
-  },
+const start = handle(dryRunApi.start, async ({ app, operator, site, body }) => {
+  // What makes no sense is refused at once, not after the work.
+  await stageOf(app.db, site, body);
+  const now = new Date();
+  await app.db
+    .delete(tables.dryRuns)
+    .where(and(eq(tables.dryRuns.siteId, site), lt(tables.dryRuns.startedAt, new Date(now.getTime() - KEPT_MS))));
+  const id = newId();
+  const row = {
+    id,
+    siteId: site,
+    change: body,
+    state: 'running',
+    done: 0,
+    total: 0,
+    message: '',
+    basis: await basisOf(app.db, site),
+    startedBy: operator.name,
+    startedAt: now,
+    heardAt: now,
+  };
+  await app.db.insert(tables.dryRuns).values(row);
+  void workThrough(app, id, site, body);
+  return describe({ ...row, result: null });
 });
 
-const one = route({
-  method: 'get',
-  path: '/sites/{site}/dry-runs/{id}',
-  summary: 'How far a dry run is, and what it found',
-  needs: 'technician',
-  answers: dryRunSchema,
-  handle: async ({ app, site, params }) => describe(await find(app.db, site, params.id!)),
+const one = handle(dryRunApi.one, async ({ app, site, params }) => describe(await find(app.db, site, params.id!)));
+
+const cancel = handle(dryRunApi.cancel, async ({ app, site, params }) => {
+  await app.db
+    .update(tables.dryRuns)
+    .set({ state: 'cancelled' })
+    .where(and(own(site, params.id!), eq(tables.dryRuns.state, 'running')));
+  return describe(await find(app.db, site, params.id!));
 });
 
-const cancel = route({
-  method: 'post',
-  path: '/sites/{site}/dry-runs/{id}/cancel',
-  summary: 'Stop a dry run',
-  needs: 'technician',
-  answers: dryRunSchema,
-  handle: async ({ app, site, params }) => {
-    await app.db
-      .update(tables.dryRuns)
-      .set({ state: 'cancelled' })
-      .where(and(own(site, params.id!), eq(tables.dryRuns.state, 'running')));
-    return describe(await find(app.db, site, params.id!));
-  },
-});
-
-const apply = route({
-  method: 'post',
-  path: '/sites/{site}/dry-runs/{id}/apply',
-  summary: 'Save the change of a finished dry run; `refuses` is the number of cards that it refuses, typed by hand',
-  needs: 'technician',
-  body: applySchema,
-  answers: dryRunSchema,
-  handle: async ({ app, operator, site, params, body }) => {
-    const id = params.id!;
-    try {
-      await change(app, operator, site, async (tx, record) => {
-        const [row] = await tx.select().from(tables.dryRuns).where(own(site, id)).for('update');
-        if (!row) throw notFound('dry run');
-        const { state, result, change: wanted } = describe(row);
-        if (state === 'applied') throw conflict('applied', 'This change is saved already.');
-        if (state !== 'done' || !result)
-          throw conflict('not-done', 'The dry run is not finished.', 'Wait for it, or start it again.');
-        if ((await basisOf(tx, site)) !== row.basis)
-          throw conflict(
-            'changed-meanwhile',
-            'Cards, formats or controllers of the site changed since the dry run.',
-            'Run it again to see what the change does now; what you entered is kept.',
-          );
-        const refused = result.cards['newly refused'];
-        if (body.refuses !== refused)
-          throw conflict(
-            'refuses',
-            `The change refuses ${refused} ${refused === 1 ? 'card' : 'cards'}, not ${body.refuses}.`,
-            'Type the number of cards that it refuses to save it all the same.',
-            'refuses',
-          );
-        await applyChange(tx, record, site, operator.name, wanted, result);
-        await tx.update(tables.dryRuns).set({ state: 'applied' }).where(own(site, id));
-      });
-    } catch (error) {
-      if (!isDuplicate(error)) throw error;
-      throw conflict('card-on-file', 'Two cards would be the same after this change; nothing was saved.');
-    }
-    return describe(await find(app.db, site, id));
-  },
+const apply = handle(dryRunApi.apply, async ({ app, operator, site, params, body }) => {
+  const id = params.id!;
+  try {
+    await change(app, operator, site, async (tx, record) => {
+      const [row] = await tx.select().from(tables.dryRuns).where(own(site, id)).for('update');
+      if (!row) throw notFound('dry run');
+      const { state, result, change: wanted } = describe(row);
+      if (state === 'applied') throw conflict('applied', 'This change is saved already.');
+      if (state !== 'done' || !result)
+        throw conflict('not-done', 'The dry run is not finished.', 'Wait for it, or start it again.');
+      if ((await basisOf(tx, site)) !== row.basis)
+        throw conflict(
+          'changed-meanwhile',
+          'Cards, formats or controllers of the site changed since the dry run.',
+          'Run it again to see what the change does now; what you entered is kept.',
+        );
+      const refused = result.cards['newly refused'];
+      if (body.refuses !== refused)
+        throw conflict(
+          'refuses',
+          `The change refuses ${refused} ${refused === 1 ? 'card' : 'cards'}, not ${body.refuses}.`,
+          'Type the number of cards that it refuses to save it all the same.',
+          'refuses',
+        );
+      await applyChange(tx, record, site, operator.name, wanted, result);
+      await tx.update(tables.dryRuns).set({ state: 'applied' }).where(own(site, id));
+    });
+  } catch (error) {
+    if (!isDuplicate(error)) throw error;
+    throw conflict('card-on-file', 'Two cards would be the same after this change; nothing was saved.');
+  }
+  return describe(await find(app.db, site, id));
 });
 
 export const dryRunRoutes = [start, one, cancel, apply];

@@ -2,7 +2,7 @@
  * Working a dry run through: in small steps between which the server answers others, with its progress in the
  * database, so that any server tells how far it is and any can cancel it. Reads come page by page; memory stays flat.
  */
-import type { SiteChange } from '@rawbits/core/api';
+import type { SiteChange } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import { DryRun } from '@rawbits/core/dryrun';
 import { failureOf } from '@rawbits/core/failure';

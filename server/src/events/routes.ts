@@ -1,9 +1,8 @@
 /** Events: what happened at the doors. */
-import { type AccessEvent, eventQuerySchema, eventSchema } from '@rawbits/core/api';
+import { type AccessEvent, eventApi } from '@rawbits/api';
 import { and, desc, eq, lt } from 'drizzle-orm';
-import { z } from 'zod';
 import { type Queryable, tables } from '../database/index.ts';
-import { route } from '../http/app.ts';
+import { handle } from '../http/app.ts';
 
 export async function eventsOf(
   db: Queryable,
@@ -40,14 +39,6 @@ export async function eventsOf(
   }));
 }
 
-const list = route({
-  method: 'get',
-  path: '/sites/{site}/events',
-  summary: 'Presentations and loads, newest first',
-  needs: 'viewer',
-  query: eventQuerySchema,
-  answers: z.array(eventSchema),
-  handle: ({ app, site, query }) => eventsOf(app.db, site, query),
-});
+const list = handle(eventApi.list, ({ app, site, query }) => eventsOf(app.db, site, query));
 
 export const eventRoutes = [list];

@@ -1,5 +1,5 @@
 /** Where cards meet at a controller that ignores the facility code, and compares the number alone. */
-import type { Collisions } from '@rawbits/core/api';
+import type { Collisions } from '@rawbits/api';
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import { type Queryable, tables } from '../database/index.ts';
 import { siteImages } from '../doors/images.ts';

@@ -1,18 +1,11 @@
 /** Facility codes of a site, by name, and the numbers that meet under several of them. */
-import {
-  collisionsSchema,
-  type FacilityCode,
-  facilityCodeChangeSchema,
-  facilityCodeSchema,
-  newFacilityCodeSchema,
-} from '@rawbits/core/api';
+import { type FacilityCode, facilityCodeApi } from '@rawbits/api';
 import { greatestOf } from '@rawbits/core/codec';
 import { and, asc, eq } from 'drizzle-orm';
-import { z } from 'zod';
 import { isDuplicate, newId, type Queryable, tables } from '../database/index.ts';
 import { checkCode } from '../dryRuns/places.ts';
 import { adoptedFormats } from '../formats/library.ts';
-import { route } from '../http/app.ts';
+import { handle } from '../http/app.ts';
 import { conflict, invalid, notFound } from '../http/problem.ts';
 import { change } from '../trail/change.ts';
 import { collisionsOf } from './collisions.ts';
@@ -26,20 +19,13 @@ const describe = ({ siteId: _site, ...row }: Row): FacilityCode => ({
   reserved: (row.reserved ?? []) as FacilityCode['reserved'],
 });
 
-const list = route({
-  method: 'get',
-  path: '/sites/{site}/facility-codes',
-  summary: 'The facility codes of a site',
-  needs: 'viewer',
-  answers: z.array(facilityCodeSchema),
-  handle: async ({ app, site }) => {
-    const rows = await app.db
-      .select()
-      .from(tables.facilityCodes)
-      .where(eq(tables.facilityCodes.siteId, site))
-      .orderBy(asc(tables.facilityCodes.name));
-    return rows.map(describe);
-  },
+const list = handle(facilityCodeApi.list, async ({ app, site }) => {
+  const rows = await app.db
+    .select()
+    .from(tables.facilityCodes)
+    .where(eq(tables.facilityCodes.siteId, site))
+    .orderBy(asc(tables.facilityCodes.name));
+  return rows.map(describe);
 });
 
 /** Reserved ranges must lie within the numbers that the format can hold. */
@@ -57,107 +43,79 @@ async function checkReserved(
   });
 }
 
-const add = route({
-  method: 'post',
-  path: '/sites/{site}/facility-codes',
-  summary: 'Name a facility code',
-  needs: 'technician',
-  body: newFacilityCodeSchema,
-  answers: facilityCodeSchema,
-  handle: async ({ app, operator, site, body }) => {
-    const adopted = new Map((await adoptedFormats(app.db, site)).map((f) => [f.format.id, f.format]));
-    checkCode(adopted, body.formatId, body.code);
-    await checkReserved(app.db, site, body.formatId, body.reserved);
-    const code = BigInt(body.code).toString();
-    const row = {
-      ...body,
-      id: newId(),
-      siteId: site,
-      code,
-      formatId: body.formatId ?? '',
-      orderedFrom: body.orderedFrom ? new Date(body.orderedFrom) : null,
-      revision: 1,
+const add = handle(facilityCodeApi.add, async ({ app, operator, site, body }) => {
+  const adopted = new Map((await adoptedFormats(app.db, site)).map((f) => [f.format.id, f.format]));
+  checkCode(adopted, body.formatId, body.code);
+  await checkReserved(app.db, site, body.formatId, body.reserved);
+  const code = BigInt(body.code).toString();
+  const row = {
+    ...body,
+    id: newId(),
+    siteId: site,
+    code,
+    formatId: body.formatId ?? '',
+    orderedFrom: body.orderedFrom ? new Date(body.orderedFrom) : null,
+    revision: 1,
+  };
+  try {
+    await change(app, operator, site, async (tx, record) => {
+      await tx.insert(tables.facilityCodes).values(row);
+      record.trail({ action: 'facility code named', subject: `facility code ${code}`, after: { ...body, code } });
+      record.announce('formats');
+    });
+  } catch (error) {
+    if (!isDuplicate(error)) throw error;
+    throw conflict('code-taken', `Facility code ${code} has a name already.`, undefined, 'code');
+  }
+  return describe(row);
+});
+
+const update = handle(facilityCodeApi.update, ({ app, operator, site, params, body }) =>
+  change(app, operator, site, async (tx, record) => {
+    const own = and(eq(tables.facilityCodes.id, params.id!), eq(tables.facilityCodes.siteId, site));
+    const [before] = await tx.select().from(tables.facilityCodes).where(own).for('update');
+    if (!before) throw notFound('facility code');
+    if (before.revision !== body.revision)
+      throw conflict(
+        'changed-meanwhile',
+        'Somebody changed this facility code meanwhile.',
+        'Look at it and try again.',
+      );
+    await checkReserved(tx, site, before.formatId || null, body.reserved);
+    const { revision, orderedFrom, ...fields } = body;
+    const next = {
+      ...fields,
+      orderedFrom: orderedFrom ? new Date(orderedFrom) : null,
+      revision: revision + 1,
     };
-    try {
-      await change(app, operator, site, async (tx, record) => {
-        await tx.insert(tables.facilityCodes).values(row);
-        record.trail({ action: 'facility code named', subject: `facility code ${code}`, after: { ...body, code } });
-        record.announce('formats');
-      });
-    } catch (error) {
-      if (!isDuplicate(error)) throw error;
-      throw conflict('code-taken', `Facility code ${code} has a name already.`, undefined, 'code');
-    }
-    return describe(row);
-  },
-});
+    await tx.update(tables.facilityCodes).set(next).where(own);
+    record.trail({
+      action: 'facility code described',
+      subject: `facility code ${before.code}`,
+      before: describe(before),
+      after: fields,
+    });
+    record.announce('formats');
+    return describe({ ...before, ...next });
+  }),
+);
 
-const update = route({
-  method: 'patch',
-  path: '/sites/{site}/facility-codes/{id}',
-  summary: 'Change what is said about a facility code; the code itself changes by way of a dry run',
-  needs: 'technician',
-  body: facilityCodeChangeSchema,
-  answers: facilityCodeSchema,
-  handle: ({ app, operator, site, params, body }) =>
-    change(app, operator, site, async (tx, record) => {
-      const own = and(eq(tables.facilityCodes.id, params.id!), eq(tables.facilityCodes.siteId, site));
-      const [before] = await tx.select().from(tables.facilityCodes).where(own).for('update');
-      if (!before) throw notFound('facility code');
-      if (before.revision !== body.revision)
-        throw conflict(
-          'changed-meanwhile',
-          'Somebody changed this facility code meanwhile.',
-          'Look at it and try again.',
-        );
-      await checkReserved(tx, site, before.formatId || null, body.reserved);
-      const { revision, orderedFrom, ...fields } = body;
-      const next = {
-        ...fields,
-        orderedFrom: orderedFrom ? new Date(orderedFrom) : null,
-        revision: revision + 1,
-      };
-      await tx.update(tables.facilityCodes).set(next).where(own);
-      record.trail({
-        action: 'facility code described',
-        subject: `facility code ${before.code}`,
-        before: describe(before),
-        after: fields,
-      });
-      record.announce('formats');
-      return describe({ ...before, ...next });
-    }),
-});
+const remove = handle(facilityCodeApi.remove, ({ app, operator, site, params }) =>
+  change(app, operator, site, async (tx, record) => {
+    const own = and(eq(tables.facilityCodes.id, params.id!), eq(tables.facilityCodes.siteId, site));
+    const [before] = await tx.select().from(tables.facilityCodes).where(own).for('update');
+    if (!before) throw notFound('facility code');
+    await tx.delete(tables.facilityCodes).where(own);
+    record.trail({
+      action: 'facility code given up',
+      subject: `facility code ${before.code}`,
+      before: describe(before),
+    });
+    record.announce('formats');
+    return {};
+  }),
+);
 
-const remove = route({
-  method: 'delete',
-  path: '/sites/{site}/facility-codes/{id}',
-  summary: 'Take the name from a facility code; the cards that have it stay as they are',
-  needs: 'technician',
-  answers: z.object({}),
-  handle: ({ app, operator, site, params }) =>
-    change(app, operator, site, async (tx, record) => {
-      const own = and(eq(tables.facilityCodes.id, params.id!), eq(tables.facilityCodes.siteId, site));
-      const [before] = await tx.select().from(tables.facilityCodes).where(own).for('update');
-      if (!before) throw notFound('facility code');
-      await tx.delete(tables.facilityCodes).where(own);
-      record.trail({
-        action: 'facility code given up',
-        subject: `facility code ${before.code}`,
-        before: describe(before),
-      });
-      record.announce('formats');
-      return {};
-    }),
-});
-
-const collisions = route({
-  method: 'get',
-  path: '/sites/{site}/collisions',
-  summary: 'Numbers that several cards have: one and the same at a controller that ignores the facility code',
-  needs: 'viewer',
-  answers: collisionsSchema,
-  handle: ({ app, site }) => collisionsOf(app.db, site),
-});
+const collisions = handle(facilityCodeApi.collisions, ({ app, site }) => collisionsOf(app.db, site));
 
 export const facilityCodeRoutes = [list, add, update, remove, collisions];

@@ -1,43 +1,23 @@
 /** Files of formats, in and out of the library. An import is reviewed, and saved whole or not at all. */
 
+import { formatApi, type ImportReview, type LibraryFormat } from '@rawbits/api';
 import { canonicalJson } from '@rawbits/core/access';
-import {
-  exportedSchema,
-  exportQuerySchema,
-  type ImportReview,
-  importReviewSchema,
-  importSchema,
-  type LibraryFormat,
-} from '@rawbits/core/api';
 import {
   FORMULA_CELL,
   type Format,
   printLayoutLine,
   type ReadIn,
-  readJson,
-  readLines,
-  readSpanRows,
   spanRows,
-  unguardedCell,
   writeJson,
   writeLines,
 } from '@rawbits/core/format';
 import Papa from 'papaparse';
-import type { z } from 'zod';
 import type { Queryable } from '../database/index.ts';
-import { route } from '../http/app.ts';
+import { handle } from '../http/app.ts';
 import { change, HOUSE } from '../trail/change.ts';
 import { insertFormat, insertVersion, wholeLibrary } from './library.ts';
 
 export const toCsv = (rows: string[][]): string => `${Papa.unparse(rows, { escapeFormulae: FORMULA_CELL })}\r\n`;
-export const fromCsv = (text: string): string[][] =>
-  Papa.parse<string[]>(text).data.map((row) => row.map(unguardedCell));
-
-function readFile({ kind, text }: z.output<typeof importSchema>): ReadIn {
-  const clean = text.replace(/^\uFEFF/, '');
-  if (kind === 'json') return readJson(clean);
-  return kind === 'lines' ? readLines(clean) : readSpanRows(fromCsv(clean));
-}
 
 const sameFormat = (a: Format, b: Format): boolean => canonicalJson(a) === canonicalJson(b);
 
@@ -48,12 +28,11 @@ function merged(format: Format, now: LibraryFormat | undefined, kind: string): F
   return { ...format, ...(notes && { notes }), ...(source && { source }) };
 }
 
-async function review(db: Queryable, body: z.output<typeof importSchema>) {
-  const read = readFile(body);
+async function review(db: Queryable, read: ReadIn, kind: string) {
   const library = new Map((await wholeLibrary(db)).map((f) => [f.format.id, f]));
   const planned = read.formats.map(({ format: raw, row }) => {
     const now = library.get(raw.id);
-    const format = merged(raw, now, body.kind);
+    const format = merged(raw, now, kind);
     const does = !now ? ('add' as const) : sameFormat(format, now.format) ? ('nothing' as const) : ('change' as const);
     return { format, row, now, does };
   });
@@ -65,54 +44,39 @@ async function review(db: Queryable, body: z.output<typeof importSchema>) {
     does,
     now: does === 'change' ? now!.layout : null,
   }));
-  return { planned, rows, problems: read.problems };
+  return { planned, rows };
 }
 
-const importFormats = route({
-  method: 'post',
-  path: '/formats/import',
-  summary: 'Review a file of formats, and save it: all of it or nothing',
-  needs: 'technician',
-  body: importSchema,
-  answers: importReviewSchema,
-  handle: async ({ app, operator, body }) => {
-    const first = await review(app.db, body);
-    const problems = first.problems.slice(0, 1000);
-    if (!body.save || problems.length > 0) return { rows: first.rows, problems, saved: false };
-    return change(app, operator, HOUSE, async (tx, record) => {
-      // Reviewed again inside the transaction: what is saved is what the library is now.
-      const { planned, rows } = await review(tx, body);
-      const counts = { add: 0, change: 0, nothing: 0 };
-      for (const { format, now, does } of planned) {
-        counts[does]++;
-        if (does === 'add') await insertFormat(tx, format, operator.name, body.reason);
-        if (does === 'change') await insertVersion(tx, format, now!.version, operator.name, body.reason);
-      }
-      record.trail({
-        action: 'formats imported',
-        subject: `${counts.add} added, ${counts.change} changed`,
-        after: { counts, formats: planned.filter((p) => p.does !== 'nothing').map((p) => p.format.id) },
-      });
-      return { rows, problems: [], saved: true };
+const importFormats = handle(formatApi.importFormats, async ({ app, operator, body }) => {
+  const read = await app.workers.run('readFormats', { kind: body.kind, text: body.text });
+  const { problems } = read;
+  if (!body.save || problems.length > 0)
+    return { rows: (await review(app.db, read, body.kind)).rows, problems, saved: false };
+  return change(app, operator, HOUSE, async (tx, record) => {
+    // Reviewed again inside the transaction: what is saved is what the library is now.
+    const { planned, rows } = await review(tx, read, body.kind);
+    const counts = { add: 0, change: 0, nothing: 0 };
+    for (const { format, now, does } of planned) {
+      counts[does]++;
+      if (does === 'add') await insertFormat(tx, format, operator.name, body.reason);
+      if (does === 'change') await insertVersion(tx, format, now!.version, operator.name, body.reason);
+    }
+    record.trail({
+      action: 'formats imported',
+      subject: `${counts.add} added, ${counts.change} changed`,
+      after: { counts, formats: planned.filter((p) => p.does !== 'nothing').map((p) => p.format.id) },
     });
-  },
+    return { rows, problems: [], saved: true };
+  });
 });
 
-const exportFormats = route({
-  method: 'get',
-  path: '/formats/export',
-  summary: 'The library, or the formats named, as a file',
-  needs: 'signed in',
-  query: exportQuerySchema,
-  answers: exportedSchema,
-  handle: async ({ app, query }) => {
-    const ids = query.ids?.split(',');
-    const formats = (await wholeLibrary(app.db)).map((f) => f.format).filter((f) => !ids || ids.includes(f.id));
-    const name = formats.length === 1 ? formats[0]!.id : 'formats';
-    if (query.kind === 'json') return { name: `${name}.json`, text: writeJson(formats) };
-    if (query.kind === 'csv') return { name: `${name}.csv`, text: toCsv(spanRows(formats)) };
-    return { name: `${name}.txt`, text: writeLines(formats) };
-  },
+const exportFormats = handle(formatApi.exportFormats, async ({ app, query }) => {
+  const ids = query.ids?.split(',');
+  const formats = (await wholeLibrary(app.db)).map((f) => f.format).filter((f) => !ids || ids.includes(f.id));
+  const name = formats.length === 1 ? formats[0]!.id : 'formats';
+  if (query.kind === 'json') return { name: `${name}.json`, text: writeJson(formats) };
+  if (query.kind === 'csv') return { name: `${name}.csv`, text: toCsv(spanRows(formats)) };
+  return { name: `${name}.txt`, text: writeLines(formats) };
 });
 
 export const exchangeRoutes = [importFormats, exportFormats];

@@ -1,5 +1,5 @@
 /** The format library: reading versions, saving new ones, and the catalogue put in at the first start. */
-import type { LibraryFormat } from '@rawbits/core/api';
+import type { LibraryFormat } from '@rawbits/api';
 import { CATALOGUE } from '@rawbits/core/catalogue';
 import { type Format, formatSchema, printLayoutLine } from '@rawbits/core/format';
 import { and, asc, eq, isNull, sql } from 'drizzle-orm';

@@ -1,32 +1,18 @@
 /** Formats: the library that all sites share, its versions, and what a site has adopted from it. */
-import {
-  formatUseSchema,
-  libraryFormatSchema,
-  newFormatSchema,
-  newVersionSchema,
-  retireSchema,
-  siteFormatSchema,
-} from '@rawbits/core/api';
+import { formatApi, type newFormatSchema } from '@rawbits/api';
 import { RawBitsError } from '@rawbits/core/failure';
 import { assertSound, FORMAT_SCHEMA, type Format, parseLayoutLine } from '@rawbits/core/format';
 import { eq } from 'drizzle-orm';
-import { z } from 'zod';
+import type { z } from 'zod';
 import { isDuplicate, tables } from '../database/index.ts';
-import { route } from '../http/app.ts';
+import { handle } from '../http/app.ts';
 import { conflict, HttpProblem, notFound } from '../http/problem.ts';
 import { change, HOUSE } from '../trail/change.ts';
 import { giveUp, takeUp } from './adoption.ts';
 import { adoptedFormats, currentFormats, insertFormat, insertVersion, versionsOf, wholeLibrary } from './library.ts';
 import { formatUse } from './use.ts';
 
-const library = route({
-  method: 'get',
-  path: '/formats',
-  summary: 'The format library: the current version of each format, those retired too',
-  needs: 'signed in',
-  answers: z.array(libraryFormatSchema),
-  handle: ({ app }) => wholeLibrary(app.db),
-});
+const library = handle(formatApi.library, ({ app }) => wholeLibrary(app.db));
 
 /** The layout line as a sound format; a failure keeps its column and is told as one of the field `layout`. */
 export function formatFrom(body: z.output<typeof newFormatSchema>): Format {
@@ -41,147 +27,86 @@ export function formatFrom(body: z.output<typeof newFormatSchema>): Format {
   }
 }
 
-const add = route({
-  method: 'post',
-  path: '/formats',
-  summary: 'A new format in the library, from its layout line',
-  needs: 'technician',
-  body: newFormatSchema,
-  answers: libraryFormatSchema,
-  handle: async ({ app, operator, body }) => {
-    const format = formatFrom(body);
-    try {
-      await change(app, operator, HOUSE, async (tx, record) => {
-        await insertFormat(tx, format, operator.name, 'new');
-        record.trail({ action: 'format added', subject: `format ${format.id}`, after: format });
-      });
-    } catch (error) {
-      if (!isDuplicate(error)) throw error;
-      throw conflict('format-taken', `There is a format "${format.id}" already.`, 'Choose another id.', 'id');
-    }
-    return (await versionsOf(app.db, format.id))[0]!;
-  },
-});
-
-const versions = route({
-  method: 'get',
-  path: '/formats/{format}/versions',
-  summary: 'Every version of a format, the newest first; a saved one never changes',
-  needs: 'signed in',
-  answers: z.array(libraryFormatSchema),
-  handle: ({ app, params }) => versionsOf(app.db, params.format!),
-});
-
-const addVersion = route({
-  method: 'post',
-  path: '/formats/{format}/versions',
-  summary: 'A new version, with its reason; sites go on with the version that they have until they take it up',
-  needs: 'technician',
-  body: newVersionSchema,
-  answers: libraryFormatSchema,
-  handle: async ({ app, operator, params, body }) => {
-    const { basedOn, reason, ...rest } = body;
-    const format = formatFrom({ ...rest, id: params.format! });
+const add = handle(formatApi.add, async ({ app, operator, body }) => {
+  const format = formatFrom(body);
+  try {
     await change(app, operator, HOUSE, async (tx, record) => {
-      const version = await insertVersion(tx, format, basedOn, operator.name, reason);
+      await insertFormat(tx, format, operator.name, 'new');
+      record.trail({ action: 'format added', subject: `format ${format.id}`, after: format });
+    });
+  } catch (error) {
+    if (!isDuplicate(error)) throw error;
+    throw conflict('format-taken', `There is a format "${format.id}" already.`, 'Choose another id.', 'id');
+  }
+  return (await versionsOf(app.db, format.id))[0]!;
+});
+
+const versions = handle(formatApi.versions, ({ app, params }) => versionsOf(app.db, params.format!));
+
+const addVersion = handle(formatApi.addVersion, async ({ app, operator, params, body }) => {
+  const { basedOn, reason, ...rest } = body;
+  const format = formatFrom({ ...rest, id: params.format! });
+  await change(app, operator, HOUSE, async (tx, record) => {
+    const version = await insertVersion(tx, format, basedOn, operator.name, reason);
+    record.trail({
+      action: 'format version added',
+      subject: `format ${format.id}`,
+      before: { version: basedOn },
+      after: { version, reason, format },
+    });
+  });
+  return (await versionsOf(app.db, format.id))[0]!;
+});
+
+const setRetired = (spec: typeof formatApi.retire | typeof formatApi.reinstate, retired: boolean) =>
+  handle(spec, async ({ app, operator, params, body }) => {
+    const formatId = params.format!;
+    await change(app, operator, HOUSE, async (tx, record) => {
+      const [row] = await tx.select().from(tables.formats).where(eq(tables.formats.id, formatId)).for('update');
+      if (!row) throw notFound('format');
+      if ((row.retiredAt !== null) === retired) return;
+      await tx
+        .update(tables.formats)
+        .set({ retiredAt: retired ? new Date() : null })
+        .where(eq(tables.formats.id, formatId));
       record.trail({
-        action: 'format version added',
-        subject: `format ${format.id}`,
-        before: { version: basedOn },
-        after: { version, reason, format },
+        action: retired ? 'format retired' : 'format reinstated',
+        subject: `format ${formatId}`,
+        after: { reason: body.reason },
       });
     });
-    return (await versionsOf(app.db, format.id))[0]!;
-  },
-});
-
-const setRetired = (path: string, summary: string, retired: boolean) =>
-  route({
-    method: 'post',
-    path,
-    summary,
-    needs: 'technician',
-    body: retireSchema,
-    answers: libraryFormatSchema,
-    handle: async ({ app, operator, params, body }) => {
-      const formatId = params.format!;
-      await change(app, operator, HOUSE, async (tx, record) => {
-        const [row] = await tx.select().from(tables.formats).where(eq(tables.formats.id, formatId)).for('update');
-        if (!row) throw notFound('format');
-        if ((row.retiredAt !== null) === retired) return;
-        await tx
-          .update(tables.formats)
-          .set({ retiredAt: retired ? new Date() : null })
-          .where(eq(tables.formats.id, formatId));
-        record.trail({
-          action: retired ? 'format retired' : 'format reinstated',
-          subject: `format ${formatId}`,
-          after: { reason: body.reason },
-        });
-      });
-      return (await versionsOf(app.db, formatId))[0]!;
-    },
+    return (await versionsOf(app.db, formatId))[0]!;
   });
-const retire = setRetired(
-  '/formats/{format}/retire',
-  'Retire a format: no site can take it up anew; those that use it go on, and its history stays',
-  true,
+const retire = setRetired(formatApi.retire, true);
+const reinstate = setRetired(formatApi.reinstate, false);
+
+const ofSite = handle(formatApi.ofSite, async ({ app, site }) => {
+  const adopted = new Map((await adoptedFormats(app.db, site)).map((f) => [f.format.id, f]));
+  const all = await currentFormats(app.db);
+  const rest = [...adopted.values()].filter((f) => all.every((other) => other.format.id !== f.format.id));
+  return [
+    ...all.map((f) => ({ ...(adopted.get(f.format.id) ?? f), adopted: adopted.has(f.format.id) })),
+    ...rest.map((f) => ({ ...f, adopted: true })),
+  ];
+});
+
+const adopt = handle(formatApi.adopt, async ({ app, operator, site, params }) =>
+  change(app, operator, site, async (tx, record) => {
+    const formatId = params.format!;
+    const [newest] = await versionsOf(tx, formatId);
+    const used = (await adoptedFormats(tx, site)).some((f) => f.format.id === formatId);
+    if (!used) await takeUp(tx, record, site, formatId, newest!.version);
+    return {};
+  }),
 );
-const reinstate = setRetired('/formats/{format}/reinstate', 'Take a retired format back into the library', false);
 
-const ofSite = route({
-  method: 'get',
-  path: '/sites/{site}/formats',
-  summary: 'The library as the site sees it: which formats it has adopted, in the version adopted',
-  needs: 'viewer',
-  answers: z.array(siteFormatSchema),
-  handle: async ({ app, site }) => {
-    const adopted = new Map((await adoptedFormats(app.db, site)).map((f) => [f.format.id, f]));
-    const all = await currentFormats(app.db);
-    const rest = [...adopted.values()].filter((f) => all.every((other) => other.format.id !== f.format.id));
-    return [
-      ...all.map((f) => ({ ...(adopted.get(f.format.id) ?? f), adopted: adopted.has(f.format.id) })),
-      ...rest.map((f) => ({ ...f, adopted: true })),
-    ];
-  },
-});
+const drop = handle(formatApi.drop, ({ app, operator, site, params }) =>
+  change(app, operator, site, async (tx, record) => {
+    await giveUp(tx, record, site, params.format!);
+    return {};
+  }),
+);
 
-const adopt = route({
-  method: 'put',
-  path: '/sites/{site}/formats/{format}',
-  summary: 'Adopt the newest version of a format; where the site uses one already, nothing changes',
-  needs: 'technician',
-  answers: z.object({}),
-  handle: async ({ app, operator, site, params }) =>
-    change(app, operator, site, async (tx, record) => {
-      const formatId = params.format!;
-      const [newest] = await versionsOf(tx, formatId);
-      const used = (await adoptedFormats(tx, site)).some((f) => f.format.id === formatId);
-      if (!used) await takeUp(tx, record, site, formatId, newest!.version);
-      return {};
-    }),
-});
-
-const drop = route({
-  method: 'delete',
-  path: '/sites/{site}/formats/{format}',
-  summary: 'Give an adopted format up; refused while cards or controllers of the site use it',
-  needs: 'technician',
-  answers: z.object({}),
-  handle: ({ app, operator, site, params }) =>
-    change(app, operator, site, async (tx, record) => {
-      await giveUp(tx, record, site, params.format!);
-      return {};
-    }),
-});
-
-const use = route({
-  method: 'get',
-  path: '/sites/{site}/formats/{format}/use',
-  summary: 'What the site uses of a format: facility codes, and where the numbers of its cards lie',
-  needs: 'viewer',
-  answers: formatUseSchema,
-  handle: ({ app, site, params }) => formatUse(app.db, site, params.format!),
-});
+const use = handle(formatApi.use, ({ app, site, params }) => formatUse(app.db, site, params.format!));
 
 export const formatRoutes = [library, add, versions, addVersion, retire, reinstate, ofSite, adopt, drop, use];

@@ -1,5 +1,5 @@
 /** What a site uses of a format. Numbers are decimal strings of any length, so they are counted here, not in SQL. */
-import type { FormatUse } from '@rawbits/core/api';
+import type { FormatUse } from '@rawbits/api';
 import { capacityOf } from '@rawbits/core/codec';
 import { and, eq } from 'drizzle-orm';
 import { type Queryable, tables } from '../database/index.ts';

@@ -3,7 +3,8 @@ import { CATALOGUE } from '@rawbits/core/catalogue';
 import { printLayoutLine } from '@rawbits/core/format';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { BOAT_BITS, furnish, type House, loadAndWait, openHouse } from '../testing/harness.ts';
-import { fromCsv, toCsv } from './exchange.ts';
+import { fromCsv } from '../workers/jobs.ts';
+import { toCsv } from './exchange.ts';
 
 const MOVED = '26 | 1 even 2-13 | 2-8 facility | 9-25 number | 26 odd 14-25';
 

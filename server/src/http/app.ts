@@ -1,17 +1,25 @@
-/** What every handler can reach, and how a route is written down: once, for Express, OpenAPI and the tests. */
-import type { Role } from '@rawbits/core/api';
+/** What every handler can reach, and how a route of the API is tied to what carries it out. */
+import type { Role, Route } from '@rawbits/api';
 import type { Request, Response } from 'express';
 import type { Logger } from 'pino';
 import type { z } from 'zod';
 import type { Database } from '../database/index.ts';
 import type { LiveHub } from '../live/hub.ts';
 import type { RigClient } from '../rig/client.ts';
+import type { Settings } from '../settings.ts';
+import type { Once } from '../trail/change.ts';
 import type { TrailKeeper } from '../trail/keeper.ts';
+import type { Verifier } from '../trail/verifier.ts';
+import type { Workers } from '../workers/index.ts';
 
 export interface App {
   db: Database;
   log: Logger;
+  settings: Settings;
   trail: TrailKeeper;
+  verifier: Verifier;
+  /** Where heavy computation is done, beside the thread that answers. */
+  workers: Workers;
   live: LiveHub;
   /** Undefined where no rig runs beside the server. */
   rig?: RigClient;
@@ -26,6 +34,8 @@ export interface SignedIn {
   tokenHash: string;
   /** The operator's role at each of their sites. */
   roles: Map<string, Role>;
+  /** The key of this request, where it named one, so that it is carried out once. */
+  once?: Once;
 }
 
 type Parsed<S extends z.ZodType | undefined> = S extends z.ZodType ? z.output<S> : undefined;
@@ -44,28 +54,17 @@ export interface Context<Q extends z.ZodType | undefined = undefined, B extends 
   response: Response;
 }
 
-export interface RouteSpec<
-  Q extends z.ZodType | undefined = z.ZodType | undefined,
-  B extends z.ZodType | undefined = z.ZodType | undefined,
-  R extends z.ZodType = z.ZodType,
-> {
-  method: 'get' | 'post' | 'put' | 'patch' | 'delete';
-  /** OpenAPI's spelling: `/sites/{site}/reads/{id}`. */
-  path: string;
-  summary: string;
-  /** A role is meant at the site of the path; on a path without a site, at any site. */
-  needs: 'nothing' | 'signed in' | Role;
-  query?: Q;
-  body?: B;
-  answers: R;
-  /** Answers by itself (a stream); `answers` then describes one entry of it. */
-  streams?: boolean;
-  handle: (context: Context<Q, B>) => Promise<z.input<R> | undefined>;
+/** A route with what carries it out. */
+export interface RouteSpec extends Route {
+  handle: (context: Context) => Promise<unknown>;
 }
 
-/** Writes a route down with its types tied together. */
-export function route<Q extends z.ZodType | undefined, B extends z.ZodType | undefined, R extends z.ZodType>(
-  spec: RouteSpec<Q, B, R>,
-): RouteSpec {
-  return spec as unknown as RouteSpec;
+/** Ties a route to what carries it out: its query, its body and its answer are of the route's own types. */
+export function handle<
+  P extends string,
+  Q extends z.ZodType | undefined,
+  B extends z.ZodType | undefined,
+  R extends z.ZodType,
+>(spec: Route<P, Q, B, R>, carryOut: (context: Context<Q, B>) => Promise<z.input<R> | undefined>): RouteSpec {
+  return { ...spec, handle: carryOut as unknown as RouteSpec['handle'] };
 }

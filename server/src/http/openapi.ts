@@ -1,6 +1,6 @@
 /** The OpenAPI 3.1 document, made from the routes and the schemas that they use. */
 import { OpenAPIRegistry, OpenApiGeneratorV31 } from '@asteasolutions/zod-to-openapi';
-import { failureSchema } from '@rawbits/core/api';
+import { failureSchema } from '@rawbits/api';
 import { z } from 'zod';
 import type { RouteSpec } from './app.ts';
 

@@ -16,7 +16,7 @@ export const unauthenticated = () =>
   new HttpProblem(401, {
     code: 'signed-out',
     message: 'You are not signed in, or the session has ended.',
-    hint: 'Sign in again; nothing you typed is lost.',
+    hint: 'Sign in again; what you typed stays where it is.',
   });
 export const forbidden = (message: string, hint?: string) => new HttpProblem(403, { code: 'forbidden', message, hint });
 export const notFound = (what: string) =>

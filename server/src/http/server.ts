@@ -1,18 +1,31 @@
 /** The HTTP side: security headers, who asks and may, validation at the edge, errors of one shape, the web's files. */
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import { caseFileJsonSchema, type Role, roleAtLeast } from '@rawbits/core/api';
+import { caseFileJsonSchema, type Role, roleAtLeast } from '@rawbits/api';
 import { RawBitsError } from '@rawbits/core/failure';
 import { formatJsonSchema, formatSetJsonSchema } from '@rawbits/core/format';
 import { translationJsonSchema } from '@rawbits/core/translate';
-import express, { type ErrorRequestHandler, type Express, type Request, type Response } from 'express';
+import compression from 'compression';
+import express, {
+  type ErrorRequestHandler,
+  type Express,
+  type Request,
+  type RequestHandler,
+  type Response,
+} from 'express';
 import helmet from 'helmet';
-import { errorNumber } from '../database/index.ts';
+import { errorNumber, OutcomeUnknown } from '../database/index.ts';
 import { signedInBy } from '../session/sessions.ts';
+import { hostNames } from '../settings.ts';
+import { DoneBefore, type Once } from '../trail/change.ts';
 import { apiPage, apiPageCss } from './apiPage.ts';
 import type { App, Context, RouteSpec, SignedIn } from './app.ts';
+import { readBody, refuseIllFormed, USUAL_LIMITS } from './body.ts';
+import { readiness } from './health.ts';
 import { openApiDocument } from './openapi.ts';
 import { forbidden, HttpProblem, notFound, unauthenticated, validationProblem } from './problem.ts';
+import { earlierAnswer, keepAnswer, onceOf } from './repeats.ts';
+import type { Traffic } from './traffic.ts';
 
 export interface HttpOptions {
   /** The folder of the built web application; without it only the API is served. */
@@ -27,8 +40,14 @@ const FILE_SCHEMAS = {
   'case-1': caseFileJsonSchema,
 };
 
-export function httpServer(app: App, routes: readonly RouteSpec[], options: HttpOptions = {}): Express {
+export function httpServer(
+  app: App,
+  routes: readonly RouteSpec[],
+  traffic: Traffic,
+  options: HttpOptions = {},
+): Express {
   const server = express();
+  server.set('trust proxy', app.settings.trustedProxies);
   server.disable('x-powered-by');
   server.use(
     helmet({
@@ -52,16 +71,17 @@ export function httpServer(app: App, routes: readonly RouteSpec[], options: Http
       crossOriginEmbedderPolicy: false,
     }),
   );
+  server.use(refuseOtherHosts(hostNames(app.settings)));
+  server.use(
+    compression({ filter: (request, response) => !isStream(response) && compression.filter(request, response) }),
+  );
   server.use('/api', refuseCrossSite);
-  // Files of many formats and cases of many specimens come in one request; everything else is small.
-  server.use('/api/formats/import', express.json({ limit: '10mb', strict: true }));
-  server.use('/api/sites/:site/cases', express.json({ limit: '10mb', strict: true }));
-  server.use('/api', express.json({ limit: '1mb', strict: true }));
   server.use('/api', (_request, response, next) => {
     response.setHeader('cache-control', 'no-store');
+    if (traffic.stopping) response.setHeader('connection', 'close');
     next();
   });
-  for (const spec of routes) mount(server, app, spec);
+  for (const spec of routes) mount(server, app, spec, traffic);
   const document = openApiDocument(routes);
   const page = apiPage(routes);
   server.get('/api/openapi.json', (_request, response) => void response.json(document));
@@ -69,13 +89,38 @@ export function httpServer(app: App, routes: readonly RouteSpec[], options: Http
     server.get(`/api/schemas/${name}.json`, (_request, response) => void response.json(schema()));
   server.get('/api', (_request, response) => void response.type('html').send(page));
   server.get('/api/page.css', (_request, response) => void response.type('css').send(apiPageCss));
-  server.get('/api/health', (_request, response) => void response.json({ ok: true }));
+  const health = readiness(app);
+  server.get('/api/health', async (_request, response) => {
+    const state = await health();
+    response.status(state.ok ? 200 : 503).json(state);
+  });
   server.use('/api', () => {
     throw notFound('address');
   });
   if (options.webFolder && existsSync(options.webFolder)) serveWeb(server, options.webFolder);
   server.use(answerFailure(app));
   return server;
+}
+
+const isStream = (response: Response): boolean =>
+  String(response.getHeader('content-type') ?? '').startsWith('text/event-stream');
+
+/**
+ * A name that somebody else makes point to this machine is not ours: a page under that name would be of our own origin
+ * to a browser (DNS rebinding).
+ */
+function refuseOtherHosts(names: ReadonlySet<string>): RequestHandler {
+  return (request, _response, next) => {
+    const host = request.headers.host ?? '';
+    const name = host.startsWith('[') ? host.replace(/\].*$/, ']') : host.replace(/:\d+$/, '');
+    if (!names.has(name.toLowerCase()))
+      throw new HttpProblem(421, {
+        code: 'host',
+        message: 'Raw Bits does not answer under this name.',
+        hint: 'Use the address that it printed at its start, or set RAWBITS_PUBLIC_URL to the one that people use.',
+      });
+    next();
+  };
 }
 
 /** A page of another site must not act through an operator's cookie. */
@@ -92,17 +137,54 @@ function refuseCrossSite(request: Request, _response: Response, next: () => void
   next();
 }
 
-function mount(server: Express, app: App, spec: RouteSpec): void {
+function mount(server: Express, app: App, spec: RouteSpec, traffic: Traffic): void {
   const path = `/api${spec.path.replace(/\{(\w+)\}/g, ':$1')}`;
   server[spec.method](path, async (request: Request, response: Response) => {
-    const params = request.params as Record<string, string>;
-    const operator = await authorise(app, spec, request, params.site);
-    const query = spec.query ? parseWith(spec.query, request.query, 'query') : undefined;
-    const body = spec.body ? parseWith(spec.body, request.body ?? {}, 'body') : undefined;
-    const context = { app, params, query, body, operator, site: params.site ?? '', request, response };
-    const answer = await spec.handle(context as unknown as Context<undefined, undefined>);
-    if (!spec.streams) response.json(spec.answers.parse(answer));
+    const end = spec.streams ? () => {} : traffic.begin();
+    response.once('close', end);
+    await answer(app, spec, request, response).finally(end);
   });
+}
+
+/** In this order: who asks and may, then the body and its form, then whether it was done before, then the work. */
+async function answer(app: App, spec: RouteSpec, request: Request, response: Response): Promise<void> {
+  const params = request.params as Record<string, string>;
+  const operator = await authorise(app, spec, request, params.site);
+  refuseIllFormed(params, 'address');
+  refuseIllFormed(request.query, 'query');
+  const sent = spec.body ? await readBody(request, response, { ...USUAL_LIMITS, ...spec.limits }) : undefined;
+  const query = spec.query ? parseWith(spec.query, request.query, 'query') : undefined;
+  const body = spec.body ? parseWith(spec.body, sent ?? {}, 'body') : undefined;
+  const once = operator && onceOf(request, sent);
+  if (operator && once) {
+    const earlier = await earlierAnswer(app, operator.id, once);
+    if (earlier !== undefined) return void response.type('json').send(earlier);
+    operator.once = once;
+  }
+  const context = { app, params, query, body, operator, site: params.site ?? '', request, response };
+  const found = await carryOut(app, spec, context as unknown as Context<undefined, undefined>, once);
+  if (spec.streams) return;
+  if (typeof found === 'string') return void response.type('json').send(found);
+  response.json(found);
+}
+
+/** The answer of a route; as JSON text where the same request, sent twice at once, was carried out by the other. */
+async function carryOut(
+  app: App,
+  spec: RouteSpec,
+  context: Context<undefined, undefined>,
+  once: Once | undefined,
+): Promise<unknown> {
+  try {
+    const found = await spec.handle(context);
+    if (spec.streams) return undefined;
+    const checked = spec.answers.parse(found);
+    if (once?.taken) await keepAnswer(app, context.operator.id, once, checked);
+    return checked;
+  } catch (error) {
+    if (!(error instanceof DoneBefore) || !once) throw error;
+    return earlierAnswer(app, context.operator.id, once);
+  }
 }
 
 function parseWith(schema: NonNullable<RouteSpec['body']>, value: unknown, part: string): unknown {
@@ -119,7 +201,7 @@ async function authorise(
   site: string | undefined,
 ): Promise<SignedIn | undefined> {
   if (spec.needs === 'nothing') return undefined;
-  const operator = await signedInBy(app.db, request);
+  const operator = await signedInBy(app, request, { counts: !spec.streams });
   if (!operator) throw unauthenticated();
   if (operator.mustChangePassword && !spec.path.startsWith('/session'))
     throw new HttpProblem(403, {
@@ -138,7 +220,9 @@ async function authorise(
 }
 
 function serveWeb(server: Express, folder: string): void {
-  server.use('/assets', express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }));
+  server.use('/assets', express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y' }), () => {
+    throw notFound('file');
+  });
   server.use(express.static(folder, { index: false, maxAge: 0 }));
   server.get('/{*path}', (_request, response) => {
     response.setHeader('cache-control', 'no-cache');
@@ -160,22 +244,18 @@ function answerFailure(app: App): ErrorRequestHandler {
 
 const DATABASE_FULL = new Set([1021, 1114, 3]);
 
+/** What the libraries beneath refuse, in our own words: theirs may tell paths and more. */
+const REFUSED: Record<number, [string, string]> = {
+  400: ['request', 'The request is not well formed.'],
+  404: ['not-found', 'There is nothing at this address.'],
+  413: ['too-large', 'The request is too large.'],
+  415: ['content-type', 'This kind of content, or its encoding, is not taken.'],
+};
+
 function problemFrom(error: unknown): HttpProblem {
   if (error instanceof HttpProblem) return error;
+  if (error instanceof OutcomeUnknown) return new HttpProblem(503, error.toFailure());
   if (error instanceof RawBitsError) return new HttpProblem(422, error.toFailure());
-  const { type, status, code } = error as { type?: string; status?: number; code?: string };
-  if (type === 'entity.parse.failed')
-    return new HttpProblem(400, {
-      code: 'json',
-      message: 'The request body is not JSON.',
-      hint: (error as Error).message,
-    });
-  if (type === 'entity.too.large')
-    return new HttpProblem(413, {
-      code: 'too-large',
-      message: 'The request is too large: 1 MB at most, a file of formats or a case 10 MB.',
-      hint: 'Send less at once.',
-    });
   if (DATABASE_FULL.has(errorNumber(error) ?? 0))
     return new HttpProblem(507, {
       code: 'disk-full',
@@ -188,12 +268,15 @@ function problemFrom(error: unknown): HttpProblem {
       message: 'The database does not answer; nothing was saved.',
       hint: 'Try again in a moment.',
     });
-  if (typeof status === 'number' && status < 500)
-    return new HttpProblem(status, { code: code ?? 'refused', message: (error as Error).message });
+  const { status } = error as { status?: number };
+  if (typeof status === 'number' && status >= 400 && status < 500) {
+    const [code, message] = REFUSED[status] ?? ['refused', 'The request was refused.'];
+    return new HttpProblem(status, { code, message });
+  }
   return new HttpProblem(500, {
     code: 'unexpected',
-    message: 'Something went wrong on the server; nothing was saved.',
-    hint: 'Try again; the server’s log says more.',
+    message: 'Something went wrong on the server.',
+    hint: 'Look whether it was done before you try again; the server’s log says more.',
   });
 }
 

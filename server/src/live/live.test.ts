@@ -73,4 +73,30 @@ describe('the live feed', () => {
     expect((await listen(house.administrator, house.site, 1_000_000, () => true)).first).toBe('reset');
     expect((await listen(house.administrator, house.site, undefined, () => true)).first).toBe('hello');
   });
+
+  it('the database is asked once for any number of listeners of a site', async () => {
+    const { administrator, site, server } = house;
+    const start = await administrator.do('POST', `/sites/${site}/cardholders`, { name: 'Start' });
+    expect(start.id).toBeTruthy();
+    const pool = (server.app.db as unknown as { $client: unknown }).$client as {
+      query: (...args: unknown[]) => unknown;
+    };
+    const original = pool.query;
+    let asked = 0;
+    pool.query = function (this: unknown, ...args: unknown[]) {
+      if (/from `feed`.*limit/s.test((args[0] as { sql?: string }).sql ?? '')) asked++;
+      return original.apply(this, args);
+    };
+    const listeners = Array.from({ length: 8 }, () => listen(administrator, site, 1, (seqs) => seqs.includes(200)));
+    await new Promise((resolve) => setTimeout(resolve, 300));
+    asked = 0;
+    await new Promise((resolve) => setTimeout(resolve, 2800));
+    // A round every 0.7 s: four rounds, give or take one, and not four for each of eight.
+    expect(asked).toBeGreaterThanOrEqual(2);
+    expect(asked).toBeLessThanOrEqual(8);
+    pool.query = original;
+    for (let i = 0; i < 100; i++) await administrator.do('POST', `/sites/${site}/cardholders`, { name: `L${i}` });
+    for (const { seqs } of await Promise.all(listeners))
+      expect(seqs).toEqual(Array.from({ length: seqs.length }, (_, i) => i + 2));
+  });
 });

@@ -3,19 +3,12 @@
  * reset password, closing) is allowed only to whoever is administrator at all of that operator's sites: otherwise the
  * administrator of one site could make their way into another.
  */
-import {
-  newOperatorSchema,
-  type Operator,
-  operatorSchema,
-  operatorSitesSchema,
-  type Role,
-  resetPasswordSchema,
-} from '@rawbits/core/api';
-import { and, eq, inArray } from 'drizzle-orm';
-import { z } from 'zod';
+import { type Operator, operatorApi, type Role } from '@rawbits/api';
+import { and, eq, inArray, isNull, sql } from 'drizzle-orm';
 import { isDuplicate, newId, type Queryable, tables } from '../database/index.ts';
-import { type App, route, type SignedIn } from '../http/app.ts';
+import { type App, handle, type SignedIn } from '../http/app.ts';
 import { conflict, forbidden, invalid, notFound } from '../http/problem.ts';
+import { checkPassword } from '../session/passwordRules.ts';
 import { hashPassword } from '../session/passwords.ts';
 import { closeSessionsOf, rolesOf } from '../session/sessions.ts';
 import { change } from '../trail/change.ts';
@@ -69,139 +62,151 @@ async function checkAdministersAllSitesOf(app: App, asking: SignedIn, id: string
       );
 }
 
-const list = route({
-  method: 'get',
-  path: '/sites/{site}/operators',
-  summary: 'The operators of a site',
-  needs: 'administrator',
-  answers: z.array(operatorSchema),
-  handle: ({ app, operator, site }) => describe(app.db, operator, site),
-});
+/**
+ * Takes the guards of sites, always in one order: whoever changes administrators there waits for the other. The row is
+ * written and not only locked, as a lock alone does not hold on the other nodes of a cluster.
+ */
+async function takeGuards(tx: Queryable, siteIds: readonly string[]): Promise<void> {
+  for (const id of [...siteIds].sort())
+    await tx
+      .update(tables.sites)
+      .set({ guard: sql`${tables.sites.guard} + 1` })
+      .where(eq(tables.sites.id, id));
+}
 
-const add = route({
-  method: 'post',
-  path: '/sites/{site}/operators',
-  summary: 'A new operator at the site, with a first password that has to be changed',
-  needs: 'administrator',
-  body: newOperatorSchema,
-  answers: operatorSchema,
-  handle: async ({ app, operator, site, body }) => {
-    const passwordHash = await hashPassword(body.password);
-    try {
-      return await change(app, operator, site, async (tx, record) => {
-        const id = newId();
-        const { login, name, role } = body;
-        await tx
-          .insert(tables.operators)
-          .values({ id, login, name, passwordHash, mustChangePassword: true, createdAt: new Date() });
-        await tx.insert(tables.operatorSites).values({ operatorId: id, siteId: site, role });
-        record.trail({ action: 'operator added', subject: `operator ${login}`, after: { login, name, role } });
-        record.announce('operators');
-        return one(tx, operator, site, id);
-      });
-    } catch (error) {
-      if (!isDuplicate(error)) throw error;
-      throw conflict('login-taken', `The sign-in name "${body.login}" is taken.`, 'Choose another.', 'login');
-    }
-  },
-});
+/** Throws where a site would be left without an administrator whose account is open. */
+async function checkAdministered(tx: Queryable, siteIds: readonly string[]): Promise<void> {
+  for (const siteId of siteIds) {
+    const [left] = await tx
+      .select({ id: tables.operators.id })
+      .from(tables.operatorSites)
+      .innerJoin(tables.operators, eq(tables.operators.id, tables.operatorSites.operatorId))
+      .where(
+        and(
+          eq(tables.operatorSites.siteId, siteId),
+          eq(tables.operatorSites.role, 'administrator'),
+          isNull(tables.operators.closedAt),
+        ),
+      )
+      .limit(1);
+    if (!left)
+      throw conflict(
+        'last-administrator',
+        'This would leave the site without an administrator.',
+        'Make somebody else administrator first.',
+      );
+  }
+}
 
-const setRoles = route({
-  method: 'patch',
-  path: '/sites/{site}/operators/{id}',
-  summary: 'Role and sites of an operator, at sites that one administers oneself',
-  needs: 'administrator',
-  body: operatorSitesSchema,
-  answers: operatorSchema.nullable(),
-  handle: async ({ app, operator, site, params, body }) => {
-    const before = await one(app.db, operator, site, params.id!);
-    for (const siteId of Object.keys(body.roles)) {
-      if (!administers(operator, siteId)) throw notFound('site');
-      if (before.id === operator.id && body.roles[siteId] !== 'administrator')
-        throw invalid(
-          `roles.${siteId}`,
-          'You cannot take your own administrator role away.',
-          'Ask another administrator.',
-        );
-    }
-    return change(app, operator, site, async (tx, record) => {
-      for (const [siteId, role] of Object.entries(body.roles)) {
-        const key = { operatorId: before.id, siteId };
-        if (role === null)
-          await tx
-            .delete(tables.operatorSites)
-            .where(and(eq(tables.operatorSites.operatorId, before.id), eq(tables.operatorSites.siteId, siteId)));
-        else
-          await tx
-            .insert(tables.operatorSites)
-            .values({ ...key, role })
-            .onDuplicateKeyUpdate({ set: { role } });
-      }
-      const [after] = await describe(tx, operator, site, before.id);
-      record.trail({
-        action: 'operator’s role changed',
-        subject: `operator ${before.login}`,
-        before: before.sites,
-        after: after?.sites ?? [],
-      });
-      record.announce('operators');
-      return after ?? null;
-    });
-  },
-});
+const list = handle(operatorApi.list, ({ app, operator, site }) => describe(app.db, operator, site));
 
-const reset = route({
-  method: 'post',
-  path: '/sites/{site}/operators/{id}/password',
-  summary: 'Give an operator a new first password; ends their sessions',
-  needs: 'administrator',
-  body: resetPasswordSchema,
-  answers: operatorSchema,
-  handle: async ({ app, operator, site, params, body }) => {
-    const { id, login } = await one(app.db, operator, site, params.id!);
-    await checkAdministersAllSitesOf(app, operator, id);
-    if (id === operator.id)
-      throw invalid('password', 'Your own password is changed under your name.', 'Use "Change password".');
-    const passwordHash = await hashPassword(body.password);
-    return change(app, operator, site, async (tx, record) => {
+const add = handle(operatorApi.add, async ({ app, operator, site, body }) => {
+  checkPassword(body.password, body);
+  const passwordHash = await hashPassword(body.password);
+  try {
+    return await change(app, operator, site, async (tx, record) => {
+      const id = newId();
+      const { login, name, role } = body;
       await tx
-        .update(tables.operators)
-        .set({ passwordHash, mustChangePassword: true })
-        .where(eq(tables.operators.id, id));
-      await closeSessionsOf(tx, id);
-      record.trail({ action: 'password reset', subject: `operator ${login}` });
+        .insert(tables.operators)
+        .values({ id, login, name, passwordHash, mustChangePassword: true, createdAt: new Date() });
+      await tx.insert(tables.operatorSites).values({ operatorId: id, siteId: site, role });
+      record.trail({ action: 'operator added', subject: `operator ${login}`, after: { login, name, role } });
       record.announce('operators');
       return one(tx, operator, site, id);
     });
-  },
+  } catch (error) {
+    if (!isDuplicate(error)) throw error;
+    throw conflict('login-taken', `The sign-in name "${body.login}" is taken.`, 'Choose another.', 'login');
+  }
+});
+
+const setRoles = handle(operatorApi.setRoles, async ({ app, operator, site, params, body }) => {
+  const before = await one(app.db, operator, site, params.id!);
+  for (const siteId of Object.keys(body.roles)) {
+    if (!administers(operator, siteId)) throw notFound('site');
+    if (before.id === operator.id && body.roles[siteId] !== 'administrator')
+      throw invalid(
+        `roles.${siteId}`,
+        'You cannot take your own administrator role away.',
+        'Ask another administrator.',
+      );
+  }
+  const changed = await change(app, operator, site, async (tx, record) => {
+    const siteIds = Object.keys(body.roles);
+    await takeGuards(tx, siteIds);
+    for (const [siteId, role] of Object.entries(body.roles)) {
+      const key = { operatorId: before.id, siteId };
+      if (role === null)
+        await tx
+          .delete(tables.operatorSites)
+          .where(and(eq(tables.operatorSites.operatorId, before.id), eq(tables.operatorSites.siteId, siteId)));
+      else
+        await tx
+          .insert(tables.operatorSites)
+          .values({ ...key, role })
+          .onDuplicateKeyUpdate({ set: { role } });
+    }
+    await checkAdministered(tx, siteIds);
+    const [after] = await describe(tx, operator, site, before.id);
+    record.trail({
+      action: 'operator’s role changed',
+      subject: `operator ${before.login}`,
+      before: before.sites,
+      after: after?.sites ?? [],
+    });
+    record.announce('operators');
+    return after ?? null;
+  });
+  await app.live.checkNow();
+  return changed;
+});
+
+const reset = handle(operatorApi.reset, async ({ app, operator, site, params, body }) => {
+  const { id, login, name } = await one(app.db, operator, site, params.id!);
+  await checkAdministersAllSitesOf(app, operator, id);
+  checkPassword(body.password, { login, name });
+  if (id === operator.id)
+    throw invalid('password', 'Your own password is changed under your name.', 'Use "Change password".');
+  const passwordHash = await hashPassword(body.password);
+  const changed = await change(app, operator, site, async (tx, record) => {
+    await tx
+      .update(tables.operators)
+      .set({ passwordHash, mustChangePassword: true })
+      .where(eq(tables.operators.id, id));
+    await closeSessionsOf(tx, id);
+    record.trail({ action: 'password reset', subject: `operator ${login}` });
+    record.announce('operators');
+    return one(tx, operator, site, id);
+  });
+  await app.live.checkNow();
+  return changed;
 });
 
 function closing(verb: 'close' | 'reopen') {
-  return route({
-    method: 'post',
-    path: `/sites/{site}/operators/{id}/${verb}`,
-    summary: verb === 'close' ? 'Close an operator’s account; ends their sessions' : 'Open a closed account again',
-    needs: 'administrator',
-    answers: operatorSchema,
-    handle: async ({ app, operator, site, params }) => {
-      const { id, login, closedAt } = await one(app.db, operator, site, params.id!);
-      await checkAdministersAllSitesOf(app, operator, id);
-      if (id === operator.id) throw invalid('id', 'You cannot close your own account.', 'Ask another administrator.');
-      const now = verb === 'close' ? new Date() : null;
-      return change(app, operator, site, async (tx, record) => {
-        await tx.update(tables.operators).set({ closedAt: now }).where(eq(tables.operators.id, id));
-        if (now) await closeSessionsOf(tx, id);
-        const [before, after] = [{ closed: closedAt !== null }, { closed: now !== null }];
-        record.trail({
-          action: now ? 'operator closed' : 'operator opened again',
-          subject: `operator ${login}`,
-          before,
-          after,
-        });
-        record.announce('operators');
-        return one(tx, operator, site, id);
+  return handle(operatorApi[verb], async ({ app, operator, site, params }) => {
+    const { id, login, closedAt } = await one(app.db, operator, site, params.id!);
+    await checkAdministersAllSitesOf(app, operator, id);
+    if (id === operator.id) throw invalid('id', 'You cannot close your own account.', 'Ask another administrator.');
+    const now = verb === 'close' ? new Date() : null;
+    const changed = await change(app, operator, site, async (tx, record) => {
+      const siteIds = [...(await rolesOf(tx, id)).keys()];
+      await takeGuards(tx, siteIds);
+      await tx.update(tables.operators).set({ closedAt: now }).where(eq(tables.operators.id, id));
+      if (now) await closeSessionsOf(tx, id);
+      if (now) await checkAdministered(tx, siteIds);
+      const [before, after] = [{ closed: closedAt !== null }, { closed: now !== null }];
+      record.trail({
+        action: now ? 'operator closed' : 'operator opened again',
+        subject: `operator ${login}`,
+        before,
+        after,
       });
-    },
+      record.announce('operators');
+      return one(tx, operator, site, id);
+    });
+    await app.live.checkNow();
+    return changed;
   });
 }
 

@@ -1,22 +1,36 @@
 /** The line to the rig: its published interface over HTTP on loopback. */
+
+import type { TrayCard } from '@rawbits/api';
 import type { Credential, Decision } from '@rawbits/core/access';
-import type { TrayCard } from '@rawbits/core/api';
 import type { Format } from '@rawbits/core/format';
 
-export interface RigController {
-  id: string;
-  digest: string;
+export interface RigDevices {
+  /** The site that the rig was set up for; null while it is set up for none. */
+  site: string | null;
+  cards: TrayCard[];
+  controllers: { id: string; digest: string }[];
 }
 
-/** One line of the rig's log: a credential was presented at a reader. */
+/** One entry of the rig's log: a credential was presented at a reader. */
 export interface RigLogEntry {
   seq: number;
+  /** Names this entry alone, whatever becomes of the numbers. */
+  id: string;
   at: string;
   reader: string;
   controller: string | null;
   bits: string;
   decision: Decision | null;
 }
+
+export interface RigLog {
+  epoch: string;
+  site: string | null;
+  entries: RigLogEntry[];
+}
+
+/** What the rig, or the line to it, answered instead of doing it: a sentence for people. */
+export class RigRefusal extends Error {}
 
 const TIMEOUT_MS = 5000;
 
@@ -39,48 +53,62 @@ export class RigClient {
         signal: AbortSignal.timeout(timeoutMs),
       });
     } catch {
-      throw new Error('The rig does not answer.');
+      throw new RigRefusal('The rig does not answer.');
     }
-    const answer = (await response.json()) as T & { error?: { message: string } };
-    if (!response.ok) throw new Error(answer.error?.message ?? `The rig answered ${response.status}.`);
+    const answer = (await response.json().catch(() => ({}))) as T & { error?: { message: string } };
+    if (!response.ok) throw new RigRefusal(answer.error?.message ?? `The rig answered ${response.status}.`);
     return answer;
   }
 
-  /** The controllers that answer now; undefined when the rig does not. */
-  async controllers(): Promise<RigController[] | undefined> {
-    try {
-      return (await this.call<{ controllers: RigController[] }>('GET', '/devices', undefined, 1500)).controllers;
-    } catch {
-      return undefined;
-    }
+  /** The devices, if the rig answers now; undefined when it does not. */
+  async controllers(): Promise<RigDevices | undefined> {
+    return this.call<RigDevices>('GET', '/devices', undefined, 1500).catch(() => undefined);
   }
 
-  async tray(): Promise<TrayCard[]> {
-    return (await this.call<{ cards: TrayCard[] }>('GET', '/devices')).cards;
+  devices(): Promise<RigDevices> {
+    return this.call<RigDevices>('GET', '/devices');
   }
 
-  present(card: string, reader: string): Promise<{ seq: number | null; message: string }> {
-    return this.call('POST', '/presentations', { card, reader });
+  ping(withinMs: number): Promise<unknown> {
+    return this.call('GET', '/health', undefined, withinMs);
   }
 
-  beginLoad(controller: string, loadId: string, comparesFacility: boolean): Promise<unknown> {
-    return this.call('POST', `/controllers/${controller}/loads/${loadId}`, { comparesFacility });
+  /** Tells a rig that was set up before rigs belonged to a site which one it serves. */
+  claim(site: string): Promise<unknown> {
+    return this.call('POST', '/site', { site });
+  }
+
+  present(site: string, card: string, reader: string): Promise<{ id: string | null; message: string }> {
+    return this.call('POST', '/presentations', { site, card, reader });
+  }
+
+  private load(controller: string, loadId: string, part = ''): string {
+    return `/controllers/${encodeURIComponent(controller)}/loads/${encodeURIComponent(loadId)}${part}`;
+  }
+
+  beginLoad(site: string, controller: string, loadId: string, comparesFacility: boolean): Promise<unknown> {
+    return this.call('POST', this.load(controller, loadId), { site, comparesFacility });
   }
 
   loadPiece(
+    site: string,
     controller: string,
     loadId: string,
     piece: { formats?: Format[]; credentials?: Credential[] },
   ): Promise<unknown> {
-    return this.call('POST', `/controllers/${controller}/loads/${loadId}/pieces`, piece);
+    return this.call('POST', this.load(controller, loadId, '/pieces'), { site, ...piece });
   }
 
-  commitLoad(controller: string, loadId: string, digest: string): Promise<unknown> {
-    return this.call('POST', `/controllers/${controller}/loads/${loadId}/commit`, { digest });
+  commitLoad(site: string, controller: string, loadId: string, digest: string): Promise<unknown> {
+    return this.call('POST', this.load(controller, loadId, '/commit'), { site, digest });
   }
 
-  /** The log after a number; waits for the next entry up to `waitMs` when there is none. */
-  log(after: number, waitMs: number): Promise<{ epoch: string; entries: RigLogEntry[] }> {
-    return this.call('GET', `/log?after=${after}&wait=${waitMs}`, undefined, waitMs + TIMEOUT_MS);
+  /**
+   * The log after an entry, known by number and name; waits for the next up to `waitMs` when there is none. Where the
+   * log has another entry under that number, or none, it is not the log that it was and comes back under a new epoch.
+   */
+  log(epoch: string, after: number, entry: string, waitMs: number): Promise<RigLog> {
+    const query = new URLSearchParams({ epoch, after: String(after), entry, wait: String(waitMs) });
+    return this.call('GET', `/log?${query}`, undefined, waitMs + TIMEOUT_MS);
   }
 }

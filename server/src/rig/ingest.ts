@@ -1,11 +1,11 @@
 /**
  * Taking in the rig's log: every presentation becomes a read, and an event where a controller decided. The cursor is
  * moved in the same transaction, so each entry is taken in once, by whichever server comes first, and what happened
- * while no server ran is taken in later. Identifiers are made from the log's, so that every server finds them again.
+ * while no server ran is taken in later.
  */
 import { decide } from '@rawbits/core/access';
 import { Bits } from '@rawbits/core/bits';
-import { eq } from 'drizzle-orm';
+import { and, eq } from 'drizzle-orm';
 import { type Queryable, tables } from '../database/index.ts';
 import { siteImages } from '../doors/images.ts';
 import { noteEvidence } from '../formats/evidence.ts';
@@ -50,19 +50,19 @@ export class RigIngest {
     this.running = false;
   }
 
-  /** Takes in everything up to a number of the log, and says what became of that entry. */
-  async upTo(seq: number): Promise<Ingested | undefined> {
+  /** Takes in what there is until an entry has come, and says what became of it. */
+  async upTo(id: string): Promise<Ingested | undefined> {
     for (let i = 0; i < 6; i++) {
       await this.drain(0);
-      const found = await this.find(seq);
+      const found = await this.find(id);
       if (found) return found;
       await new Promise((resolve) => setTimeout(resolve, 40 * (i + 1)));
     }
     return undefined;
   }
 
-  private async find(seq: number): Promise<Ingested | undefined> {
-    const ids = idsOf(this.epoch, seq);
+  private async find(id: string): Promise<Ingested | undefined> {
+    const ids = idsOf(id);
     const [row] = await this.app.db
       .select({ read: tables.reads, event: tables.events })
       .from(tables.reads)
@@ -80,37 +80,54 @@ export class RigIngest {
   }
 
   private async drain(waitMs: number): Promise<void> {
-    const after = await this.cursor();
-    const { epoch, entries } = await this.rig.log(after, waitMs);
+    const { seq, entry } = await this.cursor();
+    const { epoch, site, entries } = await this.rig.log(this.epoch, seq, entry, waitMs);
     if (epoch !== this.epoch) {
       this.epoch = epoch;
       await this.app.db.insert(tables.rigCursors).ignore().values({ epoch, seq: 0 });
+      if (site === null) await this.claim();
       return;
     }
-    for (const entry of entries) await this.takeIn(entry);
+    for (const taken of entries) await this.takeIn(taken, site);
   }
 
-  private async cursor(): Promise<number> {
+  /** A rig from before rigs belonged to a site is given to the one site that has one. */
+  private async claim(): Promise<void> {
+    const having = await this.app.db
+      .select({ id: tables.sites.id })
+      .from(tables.sites)
+      .where(eq(tables.sites.hasRig, true));
+    if (having.length === 1) await this.rig.claim(having[0]!.id).catch(() => {});
+  }
+
+  private async cursor(): Promise<{ seq: number; entry: string }> {
     const [row] = await this.app.db.select().from(tables.rigCursors).where(eq(tables.rigCursors.epoch, this.epoch));
-    return row?.seq ?? 0;
+    return row ?? { seq: 0, entry: '' };
   }
 
-  private async takeIn(entry: RigLogEntry): Promise<void> {
-    const [reader] = await this.app.db.select().from(tables.readers).where(eq(tables.readers.device, entry.reader));
+  private async takeIn(entry: RigLogEntry, site: string | null): Promise<void> {
+    const [reader] =
+      site === null
+        ? []
+        : await this.app.db
+            .select()
+            .from(tables.readers)
+            .where(and(eq(tables.readers.device, entry.reader), eq(tables.readers.siteId, site)));
     await change(this.app, RIG, reader?.siteId ?? HOUSE, async (tx, record) => {
-      const [cursor] = await tx
-        .select()
-        .from(tables.rigCursors)
-        .where(eq(tables.rigCursors.epoch, this.epoch))
-        .for('update');
+      const mine = eq(tables.rigCursors.epoch, this.epoch);
+      const [cursor] = await tx.select().from(tables.rigCursors).where(mine).for('update');
       if (!cursor || cursor.seq >= entry.seq) return;
-      await tx.update(tables.rigCursors).set({ seq: entry.seq }).where(eq(tables.rigCursors.epoch, this.epoch));
-      if (reader) await keep(tx, record, reader, entry, idsOf(this.epoch, entry.seq));
+      await tx.update(tables.rigCursors).set({ seq: entry.seq, entry: entry.id }).where(mine);
+      const ids = idsOf(entry.id);
+      // After a new epoch the whole log comes again: what is there stays as it is.
+      const known = await tx.$count(tables.reads, eq(tables.reads.id, ids.read));
+      if (reader && known === 0) await keep(tx, record, reader, entry, ids);
     });
   }
 }
 
-const idsOf = (epoch: string, seq: number) => ({ read: `r-${epoch}-${seq}`, event: `e-${epoch}-${seq}` });
+/** Made from the entry's own name, so that every server finds them again and none takes it in twice. */
+const idsOf = (entry: string) => ({ read: `r-${entry}`, event: `e-${entry}` });
 
 async function keep(
   tx: Queryable,

@@ -1,8 +1,8 @@
 /** The rig as a site sees it: its tray, its readers, and presenting a credential. */
-import { presentationSchema, presentedSchema, type Reader, rigStateSchema } from '@rawbits/core/api';
+import { type Reader, rigApi } from '@rawbits/api';
 import { and, asc, eq } from 'drizzle-orm';
 import { tables } from '../database/index.ts';
-import { type App, route } from '../http/app.ts';
+import { type App, handle } from '../http/app.ts';
 import { HttpProblem, notFound } from '../http/problem.ts';
 import type { RigClient } from './client.ts';
 import type { RigIngest } from './ingest.ts';
@@ -22,56 +22,43 @@ const away = (error: unknown) =>
     hint: 'Start Raw Bits again with bin/start.',
   });
 
-const state = route({
-  method: 'get',
-  path: '/sites/{site}/rig',
-  summary: 'The cards of the tray and the readers to hold them to',
-  needs: 'viewer',
-  answers: rigStateSchema,
-  handle: async ({ app, site }) => {
-    const rig = await rigOf(app, site);
-    const readers = await app.db
-      .select()
-      .from(tables.readers)
-      .where(eq(tables.readers.siteId, site))
-      .orderBy(asc(tables.readers.kind), asc(tables.readers.name));
-    const described = readers.map((row) => ({ ...row, kind: row.kind as Reader['kind'] }));
-    try {
-      return { answers: true, cards: await rig.tray(), readers: described };
-    } catch {
-      return { answers: false, cards: [], readers: described };
-    }
-  },
+const state = handle(rigApi.state, async ({ app, site }) => {
+  const rig = await rigOf(app, site);
+  const readers = await app.db
+    .select()
+    .from(tables.readers)
+    .where(eq(tables.readers.siteId, site))
+    .orderBy(asc(tables.readers.kind), asc(tables.readers.name));
+  const described = readers.map((row) => ({ ...row, kind: row.kind as Reader['kind'] }));
+  try {
+    const { site: theirs, cards } = await rig.devices();
+    if (theirs !== site) return { answers: false, cards: [], readers: described };
+    return { answers: true, cards, readers: described };
+  } catch {
+    return { answers: false, cards: [], readers: described };
+  }
 });
 
 const present = (ingest: () => RigIngest | undefined) =>
-  route({
-    method: 'post',
-    path: '/sites/{site}/rig/presentations',
-    summary: 'Hold a credential of the tray to a reader',
-    needs: 'technician',
-    body: presentationSchema,
-    answers: presentedSchema,
-    handle: async ({ app, site, body }) => {
-      const rig = await rigOf(app, site);
-      const [reader] = await app.db
-        .select()
-        .from(tables.readers)
-        .where(and(eq(tables.readers.id, body.reader), eq(tables.readers.siteId, site)));
-      if (!reader) throw notFound('reader');
-      const { seq, message } = await rig.present(body.card, reader.device).catch((error) => {
-        throw away(error);
+  handle(rigApi.present, async ({ app, site, body }) => {
+    const rig = await rigOf(app, site);
+    const [reader] = await app.db
+      .select()
+      .from(tables.readers)
+      .where(and(eq(tables.readers.id, body.reader), eq(tables.readers.siteId, site)));
+    if (!reader) throw notFound('reader');
+    const { id, message } = await rig.present(site, body.card, reader.device).catch((error) => {
+      throw away(error);
+    });
+    if (id === null) return { readId: null, eventId: null, outcome: 'nothing' as const, reason: message };
+    const ingested = await ingest()?.upTo(id);
+    if (!ingested)
+      throw new HttpProblem(503, {
+        code: 'rig-late',
+        message: 'The reader has it, but it has not come in yet.',
+        hint: 'It will show shortly.',
       });
-      if (seq === null) return { readId: null, eventId: null, outcome: 'nothing' as const, reason: message };
-      const ingested = await ingest()?.upTo(seq);
-      if (!ingested)
-        throw new HttpProblem(503, {
-          code: 'rig-late',
-          message: 'The reader has it, but it has not come in yet.',
-          hint: 'It will show shortly.',
-        });
-      return { readId: ingested.readId, eventId: ingested.eventId, outcome: ingested.outcome, reason: ingested.reason };
-    },
+    return { readId: ingested.readId, eventId: ingested.eventId, outcome: ingested.outcome, reason: ingested.reason };
   });
 
 export const rigRoutes = (ingest: () => RigIngest | undefined) => [state, present(ingest)];

@@ -1,75 +1,131 @@
 /** Sessions: who a cookie belongs to. They are in the database, so that any server knows them. */
 import { createHash, randomBytes } from 'node:crypto';
-import type { Role } from '@rawbits/core/api';
+import type { Role } from '@rawbits/api';
 import { parseCookie } from 'cookie';
-import { and, eq, gt, isNull, ne } from 'drizzle-orm';
+import { and, eq, gt, inArray, isNull, lt, ne, or } from 'drizzle-orm';
 import type { Request, Response } from 'express';
 import { type Database, type Queryable, tables } from '../database/index.ts';
-import type { SignedIn } from '../http/app.ts';
+import type { App, SignedIn } from '../http/app.ts';
+import type { Settings } from '../settings.ts';
 
 const COOKIE = 'rawbits_session';
-const LIFETIME_MS = 12 * 3_600_000;
-const TOUCH_MS = 60_000;
-
 const hashOf = (token: string): string => createHash('sha256').update(token).digest('hex');
 
-export async function openSession(
-  db: Queryable,
-  operatorId: string,
-  response: Response,
-  secure: boolean,
-): Promise<void> {
+const lifetimeMs = ({ sessionHours }: Settings): number => sessionHours * 3_600_000;
+const idleMs = ({ idleMinutes }: Settings): number => idleMinutes * 60_000;
+/** A use is noted once a minute, or more often where idleness ends a session sooner. */
+const touchMs = (settings: Settings): number => Math.min(60_000, idleMs(settings) / 10);
+
+/** The hash of the token that a request carries, whether it is good or not. */
+export function tokenHashIn(request: Request): string | undefined {
+  const token = parseCookie(request.headers.cookie ?? '')[COOKIE];
+  return token ? hashOf(token) : undefined;
+}
+
+/** Sessions that stand at an instant: neither past their end nor idle for too long. */
+function alive(settings: Settings, now: Date) {
+  return and(
+    gt(tables.sessions.expiresAt, now),
+    gt(tables.sessions.usedAt, new Date(now.getTime() - idleMs(settings))),
+  );
+}
+
+const cookieOptions = (app: App, request: Request) => ({
+  httpOnly: true,
+  sameSite: 'strict' as const,
+  secure: request.secure || (app.settings.publicUrl?.startsWith('https:') ?? false),
+  path: '/',
+});
+
+/** Opens a session and gives its cookie; the one that the same browser had before ends. */
+export async function openSession(app: App, operatorId: string, request: Request, response: Response): Promise<void> {
   const token = randomBytes(32).toString('base64url');
   const now = new Date();
-  await db.insert(tables.sessions).values({
+  const maxAge = lifetimeMs(app.settings);
+  const old = tokenHashIn(request);
+  if (old) await endSessions(app, [old]);
+  await app.db.insert(tables.sessions).values({
     tokenHash: hashOf(token),
     operatorId,
     createdAt: now,
     usedAt: now,
-    expiresAt: new Date(now.getTime() + LIFETIME_MS),
+    expiresAt: new Date(now.getTime() + maxAge),
   });
-  response.cookie(COOKIE, token, { httpOnly: true, sameSite: 'strict', secure, path: '/', maxAge: LIFETIME_MS });
+  response.cookie(COOKIE, token, { ...cookieOptions(app, request), maxAge });
 }
 
-export async function closeSession(db: Queryable, tokenHash: string, response: Response): Promise<void> {
-  await db.delete(tables.sessions).where(eq(tables.sessions.tokenHash, tokenHash));
-  response.clearCookie(COOKIE, { httpOnly: true, sameSite: 'strict', path: '/' });
+export async function closeSession(app: App, request: Request, response: Response): Promise<void> {
+  const old = tokenHashIn(request);
+  if (old) await endSessions(app, [old]);
+  response.clearCookie(COOKIE, cookieOptions(app, request));
 }
 
-/** Ends an operator's sessions, all but one where that is named. */
+/** Ends sessions, and their streams with them. */
+async function endSessions(app: App, hashes: string[]): Promise<void> {
+  if (hashes.length === 0) return;
+  await app.db.delete(tables.sessions).where(inArray(tables.sessions.tokenHash, hashes));
+  app.live.endOf(hashes);
+}
+
+/** Ends an operator's sessions, all but one where that is named. Their streams end with `app.live.checkNow()`. */
 export async function closeSessionsOf(db: Queryable, operatorId: string, but?: string): Promise<void> {
   const own = eq(tables.sessions.operatorId, operatorId);
   await db.delete(tables.sessions).where(but === undefined ? own : and(own, ne(tables.sessions.tokenHash, but)));
 }
 
-/** Who asks, with their roles as they are now; undefined when nobody is signed in. */
-export async function signedInBy(db: Database, request: Request): Promise<SignedIn | undefined> {
-  const token = parseCookie(request.headers.cookie ?? '')[COOKIE];
-  if (!token) return undefined;
-  const tokenHash = hashOf(token);
+/** Who asks, with their roles as they are now; undefined when nobody is signed in. A stream `counts` as no use. */
+export async function signedInBy(
+  app: Pick<App, 'db' | 'settings'>,
+  request: Request,
+  { counts }: { counts: boolean },
+): Promise<SignedIn | undefined> {
+  const tokenHash = tokenHashIn(request);
+  if (!tokenHash) return undefined;
   const now = new Date();
-  const [row] = await db
+  const [row] = await app.db
     .select({ operator: tables.operators, usedAt: tables.sessions.usedAt })
     .from(tables.sessions)
     .innerJoin(tables.operators, eq(tables.operators.id, tables.sessions.operatorId))
-    .where(
-      and(
-        eq(tables.sessions.tokenHash, tokenHash),
-        gt(tables.sessions.expiresAt, now),
-        isNull(tables.operators.closedAt),
-      ),
-    );
+    .where(and(eq(tables.sessions.tokenHash, tokenHash), alive(app.settings, now), isNull(tables.operators.closedAt)));
   if (!row) return undefined;
-  if (now.getTime() - row.usedAt.getTime() > TOUCH_MS)
-    await db
-      .update(tables.sessions)
-      .set({ usedAt: now, expiresAt: new Date(now.getTime() + LIFETIME_MS) })
-      .where(eq(tables.sessions.tokenHash, tokenHash));
+  if (counts && now.getTime() - row.usedAt.getTime() > touchMs(app.settings))
+    await app.db.update(tables.sessions).set({ usedAt: now }).where(eq(tables.sessions.tokenHash, tokenHash));
   const { id, login, name, mustChangePassword } = row.operator;
-  return { id, login, name, mustChangePassword, tokenHash, roles: await rolesOf(db, id) };
+  return { id, login, name, mustChangePassword, tokenHash, roles: await rolesOf(app.db, id) };
 }
 
 export async function rolesOf(db: Queryable, operatorId: string): Promise<Map<string, Role>> {
   const rows = await db.select().from(tables.operatorSites).where(eq(tables.operatorSites.operatorId, operatorId));
   return new Map(rows.map((row) => [row.siteId, row.role as Role]));
+}
+
+/** Which of these sessions stand and may see a site: asked for all streams of a site at once. */
+export async function stillListening(
+  { db, settings }: { db: Database; settings: Settings },
+  siteId: string,
+  hashes: string[],
+): Promise<Set<string>> {
+  if (hashes.length === 0) return new Set();
+  const rows = await db
+    .select({ hash: tables.sessions.tokenHash })
+    .from(tables.sessions)
+    .innerJoin(tables.operators, eq(tables.operators.id, tables.sessions.operatorId))
+    .innerJoin(
+      tables.operatorSites,
+      and(eq(tables.operatorSites.operatorId, tables.operators.id), eq(tables.operatorSites.siteId, siteId)),
+    )
+    .where(
+      and(inArray(tables.sessions.tokenHash, hashes), alive(settings, new Date()), isNull(tables.operators.closedAt)),
+    );
+  return new Set(rows.map(({ hash }) => hash));
+}
+
+/** Takes sessions away that have ended, by the housekeeping. */
+export async function forgetEnded(db: Database, settings: Settings): Promise<void> {
+  const now = Date.now();
+  await db
+    .delete(tables.sessions)
+    .where(
+      or(lt(tables.sessions.expiresAt, new Date(now)), lt(tables.sessions.usedAt, new Date(now - idleMs(settings)))),
+    );
 }

@@ -2,12 +2,31 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { build } from 'esbuild';
 import { startMariaDb } from '../../../bin/lib/mariadb.ts';
+
+const top = join(import.meta.dirname, '../../..');
+
+/** The workers' program as it is now, in one file: Node does not run TypeScript. */
+async function buildWorker(): Promise<string> {
+  const outfile = join(top, 'node_modules/.cache/rawbits/test-worker.mjs');
+  await build({
+    entryPoints: [join(top, 'server/src/workers/main.ts')],
+    bundle: true,
+    platform: 'node',
+    format: 'esm',
+    outfile,
+    logLevel: 'error',
+    banner: { js: "import { createRequire } from 'node:module'; const require = createRequire(import.meta.url);" },
+  });
+  return outfile;
+}
 
 export default async function setup(): Promise<() => Promise<void>> {
   const folder = mkdtempSync(join(tmpdir(), 'rawbits-test-'));
   const database = await startMariaDb(folder);
   process.env.RAWBITS_TEST_DATABASE_URL = database.url;
+  process.env.RAWBITS_TEST_WORKER = await buildWorker();
   return async () => {
     await database.stop();
     rmSync(folder, { recursive: true, force: true });

@@ -4,15 +4,27 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import type { Server } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import type { Role, Session } from '@rawbits/core/api';
+import {
+  type Answer as ApiAnswer,
+  addressOf,
+  type Body,
+  doorApi,
+  formatApi,
+  operatorApi,
+  type Params,
+  type Role,
+  type Route,
+  type Session,
+  sessionApi,
+} from '@rawbits/api';
 import { catalogued } from '@rawbits/core/catalogue';
 import { encode } from '@rawbits/core/codec';
 import { createPool } from 'mysql2/promise';
-import pino from 'pino';
 import { rigHttp } from '../../../rig/src/http.ts';
 import { Rig } from '../../../rig/src/rig.ts';
 import { rigSetupSchema } from '../../../rig/src/setup.ts';
-import { type RunningServer, startServer } from '../start.ts';
+import { serverLog } from '../log.ts';
+import { type RunningServer, type ServerOptions, startServer } from '../start.ts';
 
 export const migrationsFolder = join(import.meta.dirname, '../../migrations');
 export const PASSWORD = 'a-long-enough-one';
@@ -54,7 +66,10 @@ export class Person {
         ...(body !== undefined && { 'content-type': 'application/json' }),
         ...headers,
       },
-      body: body === undefined ? undefined : typeof body === 'string' ? body : JSON.stringify(body),
+      body:
+        body === undefined || typeof body === 'string' || body instanceof Uint8Array
+          ? (body as RequestInit['body'])
+          : JSON.stringify(body),
     });
     const set = response.headers.getSetCookie().find((c) => c.startsWith('rawbits_session='));
     if (set) this.cookie = set.split(';')[0]!;
@@ -73,8 +88,13 @@ export class Person {
     return answer.body;
   }
 
+  /** As `do`, by a route of the API: what is sent and what comes back are of its types. */
+  ask<T extends Route>(route: T, params: Params<T>, body?: Body<T>): Promise<ApiAnswer<T>> {
+    return this.do(route.method.toUpperCase(), addressOf(route, params), body);
+  }
+
   signIn(login: string, password = PASSWORD): Promise<Session> {
-    return this.do<Session>('POST', '/session', { login, password });
+    return this.ask(sessionApi.signIn, {}, { login, password });
   }
 }
 
@@ -87,7 +107,7 @@ export interface House {
   administrator: Person;
   site: string;
   /** Starts one more server on the same database and state. */
-  another(): Promise<RunningServer>;
+  another(options?: Partial<ServerOptions>): Promise<RunningServer>;
   /** Adds somebody with a role at the site, their first password changed, signed in. */
   person(login: string, role: Role): Promise<Person>;
   close(): Promise<void>;
@@ -104,7 +124,7 @@ export async function openHouse(): Promise<House> {
   });
   const rigUrl = `http://127.0.0.1:${(rigServer.address() as { port: number }).port}`;
   const servers: RunningServer[] = [];
-  const another = async () => {
+  const another = async (options: Partial<ServerOptions> = {}) => {
     const server = await startServer({
       databaseUrl,
       migrationsFolder,
@@ -112,7 +132,9 @@ export async function openHouse(): Promise<House> {
       rig: { url: rigUrl, token: RIG_TOKEN },
       setupToken: SETUP_TOKEN,
       port: 0,
-      log: pino({ level: process.env.RAWBITS_LOG ?? 'silent' }),
+      workerFile: process.env.RAWBITS_TEST_WORKER,
+      log: serverLog(process.env.RAWBITS_LOG ?? 'silent'),
+      ...options,
     });
     servers.push(server);
     return server;
@@ -120,24 +142,18 @@ export async function openHouse(): Promise<House> {
   const server = await another();
   const administrator = new Person(server.port);
   const site = { name: 'Test Station', shortName: 'Test', hasRig: true };
-  const made = await administrator.do('POST', '/setup', {
-    token: SETUP_TOKEN,
-    login: 'admin',
-    name: 'Admin',
-    password: PASSWORD,
-    site,
-  });
+  const made = await administrator.ask(
+    sessionApi.setup,
+    {},
+    { token: SETUP_TOKEN, login: 'admin', name: 'Admin', password: PASSWORD, site },
+  );
   await administrator.signIn('admin');
   const person = async (login: string, role: Role) => {
-    await administrator.do('POST', `/sites/${made.siteId}/operators`, {
-      login,
-      name: login,
-      role,
-      password: `first-${PASSWORD}`,
-    });
+    const first = { login, name: login, role, password: `first-${PASSWORD}` };
+    await administrator.ask(operatorApi.add, { site: made.siteId }, first);
     const someone = new Person(server.port);
     await someone.signIn(login, `first-${PASSWORD}`);
-    await someone.do('POST', '/session/password', { current: `first-${PASSWORD}`, next: PASSWORD });
+    await someone.ask(sessionApi.changePassword, {}, { current: `first-${PASSWORD}`, next: PASSWORD });
     return someone;
   };
   const close = async () => {
@@ -156,6 +172,7 @@ export async function furnish(house: House): Promise<{ controller: string; door:
   const { administrator, site, rig } = house;
   rig.setUp(
     rigSetupSchema.parse({
+      site,
       cards: [{ id: 'boat', shape: 'card', printed: '118406', look: 'no name', bits: BOAT_BITS }],
       readers: [
         { id: 'door', controller: 'shed' },
@@ -164,17 +181,12 @@ export async function furnish(house: House): Promise<{ controller: string; door:
       controllers: [{ id: 'shed' }],
     }),
   );
-  const at = `/sites/${site}`;
-  await administrator.do('PUT', `${at}/formats/26-8-16`);
-  const controller = await administrator.do('POST', `${at}/controllers`, { name: 'Shed', device: 'shed' });
-  await administrator.do('PUT', `${at}/controllers/${controller.id}/formats`, { formats: ['26-8-16'] });
-  const door = await administrator.do('POST', `${at}/readers`, {
-    name: 'Shed door',
-    kind: 'door',
-    device: 'door',
-    controllerId: controller.id,
-  });
-  const pad = await administrator.do('POST', `${at}/readers`, { name: 'Pad', kind: 'enrolment', device: 'pad' });
+  await administrator.ask(formatApi.adopt, { site, format: '26-8-16' });
+  const controller = await administrator.ask(doorApi.add, { site }, { name: 'Shed', device: 'shed' });
+  await administrator.ask(doorApi.setFormats, { site, id: controller.id }, { formats: ['26-8-16'] });
+  const addReader = (reader: Body<typeof doorApi.addReader>) => administrator.ask(doorApi.addReader, { site }, reader);
+  const door = await addReader({ name: 'Shed door', kind: 'door', device: 'door', controllerId: controller.id });
+  const pad = await addReader({ name: 'Pad', kind: 'enrolment', device: 'pad' });
   return { controller: controller.id, door: door.id, pad: pad.id };
 }
 

@@ -1,6 +1,8 @@
 /** The server's state: one RTK Query API, to which each feature adds its endpoints. */
 import type { Failure } from '@rawbits/core/failure';
 import { type BaseQueryFn, createApi } from '@reduxjs/toolkit/query/react';
+import { RequestKeys } from './requestKeys.ts';
+import { sessionEnded } from './sessionEnded.ts';
 
 export interface ApiRequest {
   path: string;
@@ -16,24 +18,51 @@ export interface ApiError extends Failure {
 const AWAY: ApiError = {
   status: 0,
   code: 'server-away',
-  message: 'The server does not answer; nothing was saved.',
-  hint: 'What you typed is still here. Try again in a moment.',
+  message: 'The server does not answer.',
+  hint: 'What you typed is still here. Try again in a moment: what was saved already is not saved twice.',
 };
+/** A change whose answer did not come is sent once more by itself, under the same key. */
+const AGAIN_AFTER_MS = 800;
 
-const baseQuery: BaseQueryFn<ApiRequest, unknown, ApiError> = async ({ path, method = 'GET', body }, { signal }) => {
+const keys = new RequestKeys();
+
+async function send({ path, method = 'GET', body }: ApiRequest, key: string | undefined, signal: AbortSignal) {
+  return fetch(`/api${path}`, {
+    method,
+    signal,
+    headers: {
+      ...(body !== undefined && { 'content-type': 'application/json' }),
+      ...(key !== undefined && { 'idempotency-key': key }),
+    },
+    body: body === undefined ? undefined : JSON.stringify(body),
+  });
+}
+
+async function sendSurely(request: ApiRequest, key: string | undefined, signal: AbortSignal): Promise<Response> {
+  try {
+    return await send(request, key, signal);
+  } catch (error) {
+    if (key === undefined || signal.aborted) throw error;
+    await new Promise((resolve) => setTimeout(resolve, AGAIN_AFTER_MS));
+    return send(request, key, signal);
+  }
+}
+
+const baseQuery: BaseQueryFn<ApiRequest, unknown, ApiError> = async (request, { signal, dispatch }) => {
+  const changes = (request.method ?? 'GET') !== 'GET' && request.path !== '/session';
+  const key = changes ? keys.of(request) : undefined;
+  const sentAt = performance.now();
   let response: Response;
   try {
-    response = await fetch(`/api${path}`, {
-      method,
-      signal,
-      headers: body === undefined ? undefined : { 'content-type': 'application/json' },
-      body: body === undefined ? undefined : JSON.stringify(body),
-    });
+    response = await sendSurely(request, key, signal);
   } catch {
     return { error: AWAY };
   }
   const answer = (await response.json().catch(() => ({}))) as { error?: Failure };
+  // Whether it was done is known now; the same request made again is another one.
+  if (response.status < 500) keys.done(request);
   if (response.ok) return { data: answer };
+  if (response.status === 401 && answer.error?.code === 'signed-out') dispatch(sessionEnded(sentAt));
   return { error: { ...(answer.error ?? { ...AWAY, code: 'unexpected' }), status: response.status } };
 };
 

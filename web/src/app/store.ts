@@ -4,6 +4,7 @@ import { useDispatch, useSelector } from 'react-redux';
 import { draftSlice, saveDrafts } from '../formats/editor/drafts.ts';
 import { frameSlice, saveSettings } from '../frame/slice.ts';
 import { readSlice } from '../read/slice.ts';
+import { sessionSlice } from '../session/slice.ts';
 import { api } from './api.ts';
 
 export const store = configureStore({
@@ -11,6 +12,7 @@ export const store = configureStore({
     [api.reducerPath]: api.reducer,
     [frameSlice.name]: frameSlice.reducer,
     [readSlice.name]: readSlice.reducer,
+    [sessionSlice.name]: sessionSlice.reducer,
     [draftSlice.name]: draftSlice.reducer,
   },
   middleware: (defaults) => defaults().concat(api.middleware),

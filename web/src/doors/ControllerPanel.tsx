@@ -1,4 +1,4 @@
-import type { Controller, SiteChange } from '@rawbits/core/api';
+import type { Controller, SiteChange } from '@rawbits/api';
 import { useState } from 'react';
 import { DryRunPanel } from '../dryRun/DryRunPanel.tsx';
 import { useFormatsQuery } from '../formats/endpoints.ts';

@@ -1,4 +1,4 @@
-import type { AccessEvent } from '@rawbits/core/api';
+import type { AccessEvent } from '@rawbits/api';
 import { useNavigate } from 'react-router';
 import { useAppDispatch } from '../app/store.ts';
 import { useSite } from '../frame/useSite.ts';

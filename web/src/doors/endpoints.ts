@@ -1,25 +1,24 @@
-import type { AccessEvent, Controller, Load } from '@rawbits/core/api';
+import { type Answer, type Body, eventApi, type Params, type Query, doorApi as routes } from '@rawbits/api';
 import { api } from '../app/api.ts';
+import { ask, send } from '../app/ask.ts';
+
+type OfController = Params<typeof routes.load>;
 
 export const doorApi = api.injectEndpoints({
   endpoints: (build) => ({
-    controllers: build.query<Controller[], string>({
-      query: (site) => ({ path: `/sites/${site}/controllers` }),
+    controllers: build.query<Answer<typeof routes.list>, string>({
+      query: (site) => ask(routes.list, { site }),
       providesTags: ['Controllers'],
     }),
-    setAccepted: build.mutation<Controller, { site: string; id: string; formats: string[] }>({
-      query: ({ site, id, formats }) => ({
-        path: `/sites/${site}/controllers/${id}/formats`,
-        method: 'PUT',
-        body: { formats },
-      }),
+    setAccepted: build.mutation<Answer<typeof routes.setFormats>, OfController & Body<typeof routes.setFormats>>({
+      query: ({ site, id, ...body }) => send(routes.setFormats, { site, id }, body),
       invalidatesTags: ['Controllers', 'Cards'],
     }),
-    load: build.mutation<Load, { site: string; id: string }>({
-      query: ({ site, id }) => ({ path: `/sites/${site}/controllers/${id}/loads`, method: 'POST' }),
+    load: build.mutation<Answer<typeof routes.load>, OfController>({
+      query: (controller) => ask(routes.load, controller),
     }),
-    events: build.query<AccessEvent[], { site: string; limit?: number }>({
-      query: ({ site, limit = 60 }) => ({ path: `/sites/${site}/events?limit=${limit}` }),
+    events: build.query<Answer<typeof eventApi.list>, { site: string } & Query<typeof eventApi.list>>({
+      query: ({ site, limit = 60, ...query }) => ask(eventApi.list, { site }, { limit, ...query }),
       providesTags: ['Events'],
     }),
   }),

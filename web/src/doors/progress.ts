@@ -1,5 +1,5 @@
 /** A load's progress from the live feed, put where the controllers are kept. */
-import type { Load } from '@rawbits/core/api';
+import type { Load } from '@rawbits/api';
 import { doorApi } from './endpoints.ts';
 
 export const loadProgressed = (site: string, data: unknown) =>

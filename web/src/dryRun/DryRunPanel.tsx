@@ -1,5 +1,5 @@
 /** A change, shown on every card and read before it is saved. */
-import type { DryRunState, SiteChange } from '@rawbits/core/api';
+import type { DryRunState, SiteChange } from '@rawbits/api';
 import { useEffect, useRef, useState } from 'react';
 import { useSite } from '../frame/useSite.ts';
 import { FailureNote } from '../shared/FailureNote.tsx';

@@ -1,5 +1,5 @@
 /** What a dry run found: the counts, where places differ, and the cards and reads concerned, old beside new. */
-import type { DryRunState } from '@rawbits/core/api';
+import type { DryRunState } from '@rawbits/api';
 import { OUTCOMES, type Outcome } from '@rawbits/core/dryrun';
 import { useState } from 'react';
 
@@ -17,6 +17,7 @@ export function Outcomes({ result }: { result: Result }) {
   const differing = result.places.filter((place) => place.id !== 'site');
   return (
     <>
+      {result.unknownCards > 0 && <Unknown count={result.unknownCards} />}
       <div className="shrink-0 overflow-x-auto">
         <table className="grid-table w-auto!" data-testid="outcomes">
           <thead>
@@ -61,14 +62,24 @@ export function Outcomes({ result }: { result: Result }) {
           </tbody>
         </table>
       </div>
-      {result.unknownCards > 0 && (
-        <p className="text-signal">
-          {result.unknownCards} {result.unknownCards === 1 ? 'card' : 'cards'} on file could not be worked through:
-          their bits are not known.
-        </p>
+      {shown ? (
+        <Examples result={result} {...shown} />
+      ) : (
+        <p>Every {result.unknownCards > 0 ? 'other card and every' : 'card and'} read is the same as before.</p>
       )}
-      {shown ? <Examples result={result} {...shown} /> : <p>Every card and read is the same as before.</p>}
     </>
+  );
+}
+
+/** First and loud: of these cards a dry run cannot tell, and none of the numbers below has them. */
+function Unknown({ count }: { count: number }) {
+  const cards = count === 1 ? '1 card' : `${count.toLocaleString('en')} cards`;
+  return (
+    <p role="alert" className="shrink-0 border-l-4 border-signal pl-3 text-signal" data-testid="unknown-cards">
+      <strong className="text-[1.15rem]">Unknown: {cards} on file.</strong> What bits{' '}
+      {count === 1 ? 'it delivers' : 'they deliver'} is not known, so whether the change refuses{' '}
+      {count === 1 ? 'it' : 'them'} cannot be told, and no number below counts {count === 1 ? 'it' : 'them'}.
+    </p>
   );
 }
 

@@ -1,29 +1,26 @@
-import type { DryRunState, SiteChange } from '@rawbits/core/api';
+import { type Answer, type Body, type Params, dryRunApi as routes } from '@rawbits/api';
 import { api } from '../app/api.ts';
+import { ask, send } from '../app/ask.ts';
 
-interface OfRun {
-  site: string;
-  id: string;
-}
+type OfRun = Params<typeof routes.one>;
 
 const dryRunApi = api.injectEndpoints({
   endpoints: (build) => ({
-    startDryRun: build.mutation<DryRunState, { site: string; change: SiteChange }>({
-      query: ({ site, change }) => ({ path: `/sites/${site}/dry-runs`, method: 'POST', body: change }),
+    startDryRun: build.mutation<
+      Answer<typeof routes.start>,
+      Params<typeof routes.start> & { change: Body<typeof routes.start> }
+    >({
+      query: ({ site, change }) => send(routes.start, { site }, change),
     }),
-    dryRun: build.query<DryRunState, OfRun>({
-      query: ({ site, id }) => ({ path: `/sites/${site}/dry-runs/${id}` }),
+    dryRun: build.query<Answer<typeof routes.one>, OfRun>({
+      query: (run) => ask(routes.one, run),
       keepUnusedDataFor: 0,
     }),
-    cancelDryRun: build.mutation<DryRunState, OfRun>({
-      query: ({ site, id }) => ({ path: `/sites/${site}/dry-runs/${id}/cancel`, method: 'POST' }),
+    cancelDryRun: build.mutation<Answer<typeof routes.cancel>, OfRun>({
+      query: (run) => ask(routes.cancel, run),
     }),
-    applyDryRun: build.mutation<DryRunState, OfRun & { refuses: number }>({
-      query: ({ site, id, refuses }) => ({
-        path: `/sites/${site}/dry-runs/${id}/apply`,
-        method: 'POST',
-        body: { refuses },
-      }),
+    applyDryRun: build.mutation<Answer<typeof routes.apply>, OfRun & Body<typeof routes.apply>>({
+      query: ({ site, id, ...body }) => send(routes.apply, { site, id }, body),
       invalidatesTags: ['Formats', 'Cards', 'Controllers', 'Trail'],
     }),
   }),

@@ -1,5 +1,5 @@
 /** Names a facility code, or changes what is said about one. */
-import type { FacilityCode } from '@rawbits/core/api';
+import type { FacilityCode } from '@rawbits/api';
 import { greatestOf } from '@rawbits/core/codec';
 import { useForm, useWatch } from 'react-hook-form';
 import { useFormatsQuery } from '../formats/endpoints.ts';

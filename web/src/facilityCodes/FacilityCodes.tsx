@@ -1,5 +1,5 @@
 /** Facility codes of the site by name, and the numbers that meet under several of them. */
-import type { FacilityCode, SiteChange } from '@rawbits/core/api';
+import type { FacilityCode, SiteChange } from '@rawbits/api';
 import { useState } from 'react';
 import { useAppDispatch } from '../app/store.ts';
 import { DryRunPanel } from '../dryRun/DryRunPanel.tsx';

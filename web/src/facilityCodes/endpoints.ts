@@ -1,28 +1,32 @@
-import type { Collisions, FacilityCode, NewFacilityCode } from '@rawbits/core/api';
+import { type Answer, type Body, type Params, facilityCodeApi as routes } from '@rawbits/api';
 import { api } from '../app/api.ts';
+import { ask, send } from '../app/ask.ts';
 
-type Described = Omit<NewFacilityCode, 'formatId' | 'code'> & { revision: number };
+type OfCode = Params<typeof routes.update>;
 
 const facilityCodeApi = api.injectEndpoints({
   endpoints: (build) => ({
-    facilityCodes: build.query<FacilityCode[], string>({
-      query: (site) => ({ path: `/sites/${site}/facility-codes` }),
+    facilityCodes: build.query<Answer<typeof routes.list>, string>({
+      query: (site) => ask(routes.list, { site }),
       providesTags: ['Formats'],
     }),
-    collisions: build.query<Collisions, string>({
-      query: (site) => ({ path: `/sites/${site}/collisions` }),
+    collisions: build.query<Answer<typeof routes.collisions>, string>({
+      query: (site) => ask(routes.collisions, { site }),
       providesTags: ['Formats', 'Cards', 'Controllers'],
     }),
-    addFacilityCode: build.mutation<FacilityCode, { site: string; code: NewFacilityCode }>({
-      query: ({ site, code }) => ({ path: `/sites/${site}/facility-codes`, method: 'POST', body: code }),
+    addFacilityCode: build.mutation<
+      Answer<typeof routes.add>,
+      Params<typeof routes.add> & { code: Body<typeof routes.add> }
+    >({
+      query: ({ site, code }) => send(routes.add, { site }, code),
       invalidatesTags: ['Formats'],
     }),
-    describeFacilityCode: build.mutation<FacilityCode, { site: string; id: string; body: Described }>({
-      query: ({ site, id, body }) => ({ path: `/sites/${site}/facility-codes/${id}`, method: 'PATCH', body }),
+    describeFacilityCode: build.mutation<Answer<typeof routes.update>, OfCode & { body: Body<typeof routes.update> }>({
+      query: ({ site, id, body }) => send(routes.update, { site, id }, body),
       invalidatesTags: ['Formats'],
     }),
-    removeFacilityCode: build.mutation<unknown, { site: string; id: string }>({
-      query: ({ site, id }) => ({ path: `/sites/${site}/facility-codes/${id}`, method: 'DELETE' }),
+    removeFacilityCode: build.mutation<Answer<typeof routes.remove>, OfCode>({
+      query: (code) => ask(routes.remove, code),
       invalidatesTags: ['Formats'],
     }),
   }),

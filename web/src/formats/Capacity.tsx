@@ -1,5 +1,5 @@
 /** Capacity: how many facility codes, numbers and cards there are, what the site uses, and where its numbers lie. */
-import type { SiteFormat } from '@rawbits/core/api';
+import type { SiteFormat } from '@rawbits/api';
 import { capacityOf } from '@rawbits/core/codec';
 import { useMemo } from 'react';
 import { Bar, BarChart, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';

@@ -1,5 +1,5 @@
 /** The library as a list: to search, and to choose one format from. */
-import type { SiteFormat } from '@rawbits/core/api';
+import type { SiteFormat } from '@rawbits/api';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { useSite } from '../frame/useSite.ts';

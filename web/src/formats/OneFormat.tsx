@@ -1,5 +1,5 @@
 /** One format: on the tape, its editor, its settings sheet, its capacity, its versions. */
-import type { SiteChange, SiteFormat } from '@rawbits/core/api';
+import type { SiteChange, SiteFormat } from '@rawbits/api';
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { useAppDispatch, useAppSelector } from '../app/store.ts';

@@ -1,8 +1,8 @@
 /** A format on the tape, with its layout line and its masks. */
-import type { SiteFormat } from '@rawbits/core/api';
+import type { SiteFormat } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import { decode, greatestOf } from '@rawbits/core/codec';
-import { labelOf, masksOf, nameOf, positionsOf, type Span } from '@rawbits/core/format';
+import { isSound, labelOf, masksOf, nameOf, positionsOf, type Span } from '@rawbits/core/format';
 import { useMemo } from 'react';
 import { useAppSelector } from '../app/store.ts';
 import { CopyButton } from '../shared/CopyButton.tsx';
@@ -20,7 +20,7 @@ export function Overview({ entry }: { entry: SiteFormat }) {
     [fitting, latest, format.bits],
   );
   const drawing = useMemo(
-    () => drawingOf(format, fitting ? decode(shown, format) : undefined, (p) => p),
+    () => drawingOf(format, fitting && isSound(format) ? decode(shown, format) : undefined, (p) => p),
     [format, fitting, shown],
   );
   const [exportFormats] = useLazyExportFormatsQuery();

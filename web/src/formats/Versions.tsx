@@ -1,7 +1,8 @@
 /** Versions of a format: what changed and why, any two compared on the tape and on the reads on file. */
-import type { LibraryFormat, SiteChange, SiteFormat } from '@rawbits/core/api';
+import type { LibraryFormat, SiteChange, SiteFormat } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import { decode } from '@rawbits/core/codec';
+import { isSound } from '@rawbits/core/format';
 import { useMemo, useState } from 'react';
 import { useAppDispatch } from '../app/store.ts';
 import { DryRunPanel } from '../dryRun/DryRunPanel.tsx';
@@ -121,12 +122,14 @@ function Comparison({ older, newer }: { older: LibraryFormat; newer: LibraryForm
   const { data: reads = [] } = useReadsQuery({ site, limit: 500 });
   const rows = useMemo(
     () =>
-      [...new Map(reads.map((read) => [read.bits, read])).values()]
-        .filter((read) => read.bits.length === older.format.bits || read.bits.length === newer.format.bits)
-        .map((read) => {
-          const bits = Bits.fromBinary(read.bits);
-          return { read, a: decode(bits, older.format), b: decode(bits, newer.format) };
-        }),
+      ![older, newer].every(({ format }) => isSound(format))
+        ? []
+        : [...new Map(reads.map((read) => [read.bits, read])).values()]
+            .filter((read) => read.bits.length === older.format.bits || read.bits.length === newer.format.bits)
+            .map((read) => {
+              const bits = Bits.fromBinary(read.bits);
+              return { read, a: decode(bits, older.format), b: decode(bits, newer.format) };
+            }),
     [reads, older, newer],
   );
   const differing = rows.filter(({ a, b }) => a.fit !== b.fit || JSON.stringify(a.values) !== JSON.stringify(b.values));
@@ -177,7 +180,8 @@ function VersionTape({ version, sample }: { version: LibraryFormat; sample: stri
     [sample, format.bits],
   );
   const drawing = useMemo(
-    () => drawingOf(format, sample?.length === format.bits ? decode(bits, format) : undefined, (p) => p),
+    () =>
+      drawingOf(format, sample?.length === format.bits && isSound(format) ? decode(bits, format) : undefined, (p) => p),
     [format, bits, sample],
   );
   return (

@@ -1,55 +1,51 @@
-import type { FormatUse, ImportReview, LibraryFormat, NewVersion, SiteFormat } from '@rawbits/core/api';
+import { type Answer, type Body, type Params, type Query, formatApi as routes } from '@rawbits/api';
 import { api } from '../app/api.ts';
-
-type FileKind = 'json' | 'csv' | 'lines';
+import { ask, send } from '../app/ask.ts';
 
 export const formatApi = api.injectEndpoints({
   endpoints: (build) => ({
-    formats: build.query<SiteFormat[], string>({
-      query: (site) => ({ path: `/sites/${site}/formats` }),
+    formats: build.query<Answer<typeof routes.ofSite>, string>({
+      query: (site) => ask(routes.ofSite, { site }),
       providesTags: ['Formats'],
     }),
-    library: build.query<LibraryFormat[], void>({
-      query: () => ({ path: '/formats' }),
+    library: build.query<Answer<typeof routes.library>, void>({
+      query: () => ask(routes.library, {}),
       providesTags: ['Formats'],
     }),
-    versions: build.query<LibraryFormat[], string>({
-      query: (format) => ({ path: `/formats/${format}/versions` }),
+    versions: build.query<Answer<typeof routes.versions>, string>({
+      query: (format) => ask(routes.versions, { format }),
       providesTags: ['Formats'],
     }),
-    formatUse: build.query<FormatUse, { site: string; format: string }>({
-      query: ({ site, format }) => ({ path: `/sites/${site}/formats/${format}/use` }),
+    formatUse: build.query<Answer<typeof routes.use>, Params<typeof routes.use>>({
+      query: (params) => ask(routes.use, params),
       providesTags: ['Formats', 'Cards'],
     }),
-    addFormat: build.mutation<
-      LibraryFormat,
-      { id: string; name: string; layout: string; notes?: string; source?: string }
+    addFormat: build.mutation<Answer<typeof routes.add>, Body<typeof routes.add>>({
+      query: (body) => send(routes.add, {}, body),
+      invalidatesTags: ['Formats'],
+    }),
+    addVersion: build.mutation<Answer<typeof routes.addVersion>, { id: string } & Body<typeof routes.addVersion>>({
+      query: ({ id, ...body }) => send(routes.addVersion, { format: id }, body),
+      invalidatesTags: ['Formats'],
+    }),
+    setRetired: build.mutation<
+      Answer<typeof routes.retire>,
+      { id: string; retired: boolean } & Body<typeof routes.retire>
     >({
-      query: (body) => ({ path: '/formats', method: 'POST', body }),
+      query: ({ id, retired, reason }) =>
+        retired ? send(routes.retire, { format: id }, { reason }) : send(routes.reinstate, { format: id }, { reason }),
       invalidatesTags: ['Formats'],
     }),
-    addVersion: build.mutation<LibraryFormat, NewVersion & { id: string }>({
-      query: ({ id, ...body }) => ({ path: `/formats/${id}/versions`, method: 'POST', body }),
+    importFormats: build.mutation<Answer<typeof routes.importFormats>, Body<typeof routes.importFormats>>({
+      query: (body) => send(routes.importFormats, {}, body),
       invalidatesTags: ['Formats'],
     }),
-    setRetired: build.mutation<LibraryFormat, { id: string; retired: boolean; reason: string }>({
-      query: ({ id, retired, reason }) => ({
-        path: `/formats/${id}/${retired ? 'retire' : 'reinstate'}`,
-        method: 'POST',
-        body: { reason },
-      }),
-      invalidatesTags: ['Formats'],
-    }),
-    importFormats: build.mutation<ImportReview, { kind: FileKind; text: string; save: boolean; reason?: string }>({
-      query: (body) => ({ path: '/formats/import', method: 'POST', body }),
-      invalidatesTags: ['Formats'],
-    }),
-    exportFormats: build.query<{ name: string; text: string }, { kind: FileKind; ids?: string }>({
-      query: ({ kind, ids }) => ({ path: `/formats/export?kind=${kind}${ids ? `&ids=${ids}` : ''}` }),
+    exportFormats: build.query<Answer<typeof routes.exportFormats>, Query<typeof routes.exportFormats>>({
+      query: (query) => ask(routes.exportFormats, {}, query),
       keepUnusedDataFor: 0,
     }),
-    adoptFormat: build.mutation<unknown, { site: string; format: string }>({
-      query: ({ site, format }) => ({ path: `/sites/${site}/formats/${format}`, method: 'PUT' }),
+    adoptFormat: build.mutation<Answer<typeof routes.adopt>, Params<typeof routes.adopt>>({
+      query: (params) => ask(routes.adopt, params),
       invalidatesTags: ['Formats'],
     }),
   }),

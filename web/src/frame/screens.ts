@@ -1,5 +1,5 @@
 /** The screens of the rail, in the order of the work, and those reached from elsewhere. */
-import type { Role } from '@rawbits/core/api';
+import type { Role } from '@rawbits/api';
 import { DoorOpen, type LucideIcon, PackageOpen, Ruler, ScanLine, ScanSearch, ScrollText } from 'lucide-react';
 
 export const SCREENS: { path: string; name: string; icon: LucideIcon; about: string }[] = [

@@ -2,12 +2,13 @@
  * Follows the site's live feed: new reads come in hand, everything else is fetched again where it changed. A page that
  * is out of sight gives its connection back (a browser allows few to one server) and goes on later where it was.
  */
-import type { FeedEntry, Read } from '@rawbits/core/api';
+import type { FeedEntry, Read } from '@rawbits/api';
 import { useEffect } from 'react';
 import { api } from '../app/api.ts';
 import { useAppDispatch } from '../app/store.ts';
 import { loadProgressed } from '../doors/progress.ts';
 import { arrived, inHandOf } from '../read/slice.ts';
+import { sessionApi } from '../session/endpoints.ts';
 
 type Tag = Parameters<typeof api.util.invalidateTags>[0][number];
 
@@ -23,11 +24,14 @@ const STALE: Record<FeedEntry['kind'], Tag[]> = {
   cases: ['Cases'],
 };
 
+const REFUSED_AGAIN_MS = 5000;
+
 export function useLive(site: string): void {
   const dispatch = useAppDispatch();
   useEffect(() => {
     let source: EventSource | undefined;
     let last: number | undefined;
+    let again: ReturnType<typeof setTimeout> | undefined;
 
     const take = (entry: FeedEntry) => {
       if (entry.kind === 'read') {
@@ -47,12 +51,21 @@ export function useLive(site: string): void {
         last = Number(event.lastEventId);
         take(JSON.parse((event as MessageEvent<string>).data) as FeedEntry);
       });
+      source.addEventListener('error', () => {
+        // A stream that broke off is opened again by the browser; one that was refused is closed for good: the session
+        // has ended (asking who is signed in says so), or there are too many streams.
+        if (source?.readyState !== EventSource.CLOSED) return;
+        disconnect();
+        void dispatch(sessionApi.endpoints.session.initiate(undefined, { forceRefetch: true, subscribe: false }));
+        again = setTimeout(onVisibility, REFUSED_AGAIN_MS);
+      });
       source.addEventListener('reset', (event) => {
         last = Number(event.lastEventId);
         dispatch(api.util.invalidateTags(Object.values(STALE).flat()));
       });
     };
     const disconnect = () => {
+      clearTimeout(again);
       source?.close();
       source = undefined;
     };

@@ -1,4 +1,4 @@
-import { type Role, roleAtLeast } from '@rawbits/core/api';
+import { type Role, roleAtLeast } from '@rawbits/api';
 import { useParams } from 'react-router';
 import { useSessionQuery } from '../session/endpoints.ts';
 

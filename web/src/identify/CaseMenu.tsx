@@ -1,5 +1,5 @@
 /** What can be done with a case as a whole: renamed, kept as a file, given up. */
-import { CASE_SCHEMA } from '@rawbits/core/api';
+import { CASE_SCHEMA } from '@rawbits/api';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { useSite } from '../frame/useSite.ts';

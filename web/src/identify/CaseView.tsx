@@ -1,5 +1,5 @@
 /** One case: its specimens as a stack of tapes, and what they prove. */
-import type { CaseSpecimen } from '@rawbits/core/api';
+import type { CaseSpecimen } from '@rawbits/api';
 import type { GroupFinding } from '@rawbits/core/identify';
 import { useMemo, useState } from 'react';
 import { Link } from 'react-router';

@@ -1,5 +1,5 @@
 /** Identify: the cases of the site, and the one being worked on. */
-import { caseFileSchema } from '@rawbits/core/api';
+import { caseFileSchema } from '@rawbits/api';
 import { type FormEvent, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { useAppSelector } from '../app/store.ts';

@@ -8,6 +8,7 @@ import { useAppDispatch } from '../app/store.ts';
 import { said } from '../frame/slice.ts';
 import { FailureNote } from '../shared/FailureNote.tsx';
 import { Field } from '../shared/Field.tsx';
+import { shownAs } from './columns.ts';
 import { useMakeFormatMutation } from './endpoints.ts';
 import { translationOf } from './translationOf.ts';
 import type { WorkingCase } from './useCase.ts';
@@ -35,7 +36,7 @@ export function MakeFormat({
   const translation = useMemo(() => translationOf(layout.layout, shown.specimens), [layout.layout, shown.specimens]);
   const [translationName, setTranslationName] = useState('');
   const suggested = structuralId(parseLayoutLine(layout.layout));
-  const standing = finding.bits.every((bit) => bit.standing === 'proven') ? 'proven' : 'presumed';
+  const standing = finding.bits.every((bit) => shownAs(bit) === 'proven') ? 'proven' : 'presumed';
   const submit = async () => {
     const made = await make({
       site,

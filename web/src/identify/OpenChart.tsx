@@ -49,7 +49,7 @@ export function OpenChart({ steps }: { steps: readonly Step[] }) {
         })}
       </svg>
       <figcaption className="text-[0.9rem] text-ink-2">
-        by cards read: filled proven, framed presumed, dashed open ({last.open} left)
+        bits by cards read: filled where it is proven what turns them, framed presumed, dashed open ({last.open} left)
       </figcaption>
     </figure>
   );

@@ -1,8 +1,8 @@
 /** The finding on paper, for the customer: what, how sure, from which cards. Shown only when printed. */
-import type { CaseSpecimen } from '@rawbits/core/api';
+import type { CaseSpecimen } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import type { GroupFinding } from '@rawbits/core/identify';
-import { bitsInLines, standings } from './columns.ts';
+import { bitsInLines, settledInWords } from './columns.ts';
 
 export function PrintedFinding({
   name,
@@ -13,12 +13,11 @@ export function PrintedFinding({
   finding: GroupFinding;
   specimens: CaseSpecimen[];
 }) {
-  const { proven, presumed, open } = standings(finding.bits);
   return (
     <article className="hidden flex-col gap-3 print:flex" aria-label="Printed finding">
       <h1>Finding: {name}</h1>
       <p>
-        {finding.summary} {proven} of {finding.length} bits are proven, {presumed} presumed, {open} open.
+        {finding.summary} {settledInWords(finding)}
       </p>
       <h2>Layouts that fit</h2>
       <ul>

@@ -2,7 +2,7 @@
 import type { GroupFinding, Split, Suspect } from '@rawbits/core/identify';
 import { useFacilityCodesQuery } from '../facilityCodes/endpoints.ts';
 import { useSite } from '../frame/useSite.ts';
-import { standings } from './columns.ts';
+import { settledInWords } from './columns.ts';
 import type { WorkingCase } from './useCase.ts';
 
 export function Proves({
@@ -16,7 +16,6 @@ export function Proves({
   onLayout: (index: number) => void;
   working: WorkingCase;
 }) {
-  const { proven, presumed, open } = standings(finding.bits);
   const { id: site } = useSite();
   const { data: codes = [] } = useFacilityCodesQuery(site);
   const codeName = (code: string) => {
@@ -27,11 +26,7 @@ export function Proves({
     <section className="panel flex min-h-0 flex-col gap-2 overflow-auto p-3" aria-label="What these cards prove">
       <h2>What these cards prove</h2>
       <p data-testid="summary">{finding.summary}</p>
-      <p>
-        <span className="tag text-primary">{proven} proven</span>{' '}
-        <span className="tag text-ink-2">{presumed} presumed</span>{' '}
-        <span className={`tag ${open > 0 ? 'text-signal' : 'text-ink-2'}`}>{open} open</span>
-      </p>
+      <p data-testid="known-so-far">{settledInWords(finding)}</p>
       <Settled finding={finding} />
       <Doubts finding={finding} working={working} />
       {finding.layouts.length > 0 && (
@@ -96,7 +91,7 @@ export function Proves({
 
 /** Number bits whose effect is proven by itself, while whole bits of the read may not be yet. */
 function Settled({ finding }: { finding: GroupFinding }) {
-  const { settled, unsettled } = finding;
+  const { settled } = finding;
   if (settled.length === 0) return null;
   return (
     <ul data-testid="settled">
@@ -107,9 +102,6 @@ function Settled({ finding }: { finding: GroupFinding }) {
         </li>
       ))}
       {settled.length > 6 && <li className="text-ink-2">and {settled.length - 6} more number bits</li>}
-      {unsettled.length > 0 && (
-        <li className="text-ink-2">never changed alone yet: {unsettled.map((k) => `n${k}`).join(', ')}</li>
-      )}
     </ul>
   );
 }

@@ -1,5 +1,5 @@
 /** What else is known of a card: its facility code, the box that it comes from, other prints, whether zeros were lost. */
-import type { CaseSpecimen } from '@rawbits/core/api';
+import type { CaseSpecimen } from '@rawbits/api';
 import { useState } from 'react';
 
 export function SpecimenDetails({

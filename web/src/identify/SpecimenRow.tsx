@@ -1,5 +1,5 @@
 /** One specimen: its print to type, whether it is set aside, and its cells. */
-import type { CaseSpecimen } from '@rawbits/core/api';
+import type { CaseSpecimen } from '@rawbits/api';
 import { Trash2 } from 'lucide-react';
 import { memo, useEffect, useState } from 'react';
 import { CellsOf } from '../tape/Cells.tsx';

@@ -1,5 +1,5 @@
 /** The specimens stacked, columns aligned, with their prints at the left and the verdict on each column below. */
-import type { CaseSpecimen } from '@rawbits/core/api';
+import type { CaseSpecimen } from '@rawbits/api';
 import { parseLayoutLine } from '@rawbits/core/format';
 import type { GroupFinding } from '@rawbits/core/identify';
 import { useVirtualizer } from '@tanstack/react-virtual';
@@ -7,13 +7,18 @@ import { type KeyboardEvent, type PointerEvent, useEffect, useMemo, useRef, useS
 import { useElementWidth } from '../shared/useElementWidth.ts';
 import { layOutTape, type TapeGeometry } from '../tape/geometry.ts';
 import { drawingOf } from '../tape/ofFormat.ts';
-import { columnInWords, MARK_SIGNS, markOf, standings } from './columns.ts';
+import { columnInWords, MARK_SIGNS, markOf } from './columns.ts';
 import { SpecimenDetails } from './SpecimenDetails.tsx';
 import { SpecimenRow } from './SpecimenRow.tsx';
-import { Verdicts } from './Verdicts.tsx';
+import { Verdicts, verdictHeight } from './Verdicts.tsx';
 
 const LEFT = 216;
 const ROW = 30;
+const HEADER = 34;
+/** The line of words below the stack. */
+const WORDS = 40;
+/** So many specimens stand in sight before the stack scrolls, however little room there is. */
+const ROWS_IN_SIGHT = 3;
 const NO_SPANS = { spans: [], threads: [] };
 
 interface StackProps {
@@ -45,15 +50,25 @@ export function Stack({ specimens, finding, layout, focusRow, onFocused, onChang
       largestCell: 24,
     });
   }, [layout, length, width]);
+  const strip = finding ? verdictHeight(geometry) : 0;
   const rows = useVirtualizer({
     count: specimens.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => ROW,
     overscan: 8,
+    // What stands over the rows at the top and below them, so that a row scrolled to is in sight between the two.
+    scrollMargin: HEADER,
+    scrollPaddingStart: HEADER,
+    scrollPaddingEnd: strip,
   });
+  const newest = specimens.length - 1;
+  useEffect(() => {
+    // The newest specimen is in sight when a case is opened, and stays so when the strip below it grows.
+    if (newest >= 0 && strip >= 0) rows.scrollToIndex(newest, { align: 'end' });
+  }, [newest, strip, rows]);
   useEffect(() => {
     if (focusRow === undefined) return;
-    rows.scrollToIndex(focusRow);
+    rows.scrollToIndex(focusRow, { align: 'end' });
     const timer = setTimeout(() => {
       scroller.current?.querySelector<HTMLInputElement>(`[data-print="${focusRow}"]`)?.focus();
       onFocused();
@@ -93,7 +108,8 @@ export function Stack({ specimens, finding, layout, focusRow, onFocused, onChang
   return (
     <section
       ref={box}
-      className="panel flex max-h-[50%] min-h-36 shrink-0 flex-col print:hidden"
+      className="panel flex max-h-[50%] shrink-0 flex-col print:hidden"
+      style={{ minHeight: HEADER + Math.min(specimens.length, ROWS_IN_SIGHT) * ROW + strip + WORDS }}
       aria-label="Specimens"
     >
       {/* biome-ignore lint/a11y/useSemanticElements: a stack of tapes is no fieldset */}
@@ -106,19 +122,20 @@ export function Stack({ specimens, finding, layout, focusRow, onFocused, onChang
         tabIndex={0}
         onKeyDown={onKeyDown}
         onPointerMove={onMove}
-        className="min-h-24 flex-1 overflow-auto"
+        className="min-h-0 flex-1 overflow-auto"
         data-testid="stack"
       >
-        <div style={{ width: lineWidth, height: rows.getTotalSize() + 34 }} className="relative">
-          <div className="sticky top-0 z-10 bg-base-100" style={{ height: 34 }}>
+        <div style={{ width: lineWidth }} className="relative">
+          <div className="sticky top-0 z-10 bg-base-100" style={{ height: HEADER }}>
             <Header geometry={geometry} finding={finding} column={column} />
           </div>
+          <div style={{ height: rows.getTotalSize() }} />
           {rows.getVirtualItems().map((item) => (
             <SpecimenRow
               key={item.key}
               row={item.index}
               specimen={specimens[item.index]!}
-              top={item.start + 34}
+              top={item.start}
               height={ROW}
               left={LEFT}
               geometry={geometry}
@@ -131,7 +148,7 @@ export function Stack({ specimens, finding, layout, focusRow, onFocused, onChang
             />
           ))}
           {finding && (
-            <div className="sticky bottom-0 z-10 bg-base-100" style={{ top: rows.getTotalSize() + 34 }}>
+            <div className="sticky bottom-0 z-10 bg-base-100" style={{ height: strip }}>
               <Verdicts geometry={geometry} finding={finding} left={LEFT} column={column} />
             </div>
           )}
@@ -152,15 +169,13 @@ export function Stack({ specimens, finding, layout, focusRow, onFocused, onChang
         className="min-h-6 border-t border-faint px-3 py-0.5 text-ink-2"
         data-testid="column-words"
       >
-        {finding && (column ? columnInWords(finding, column) : stackInWords(finding))}
+        {finding &&
+          (column
+            ? columnInWords(finding, column)
+            : 'Point at a column, or use the arrow keys, to see what is known of it.')}
       </p>
     </section>
   );
-}
-
-function stackInWords(finding: GroupFinding): string {
-  const { proven, presumed, open } = standings(finding.bits);
-  return `${proven} bits proven, ${presumed} presumed, ${open} open. Point at a column, or use the arrow keys, to see why.`;
 }
 
 /** The ruler, and for each column its mark: never changes, changes, follows from others. */

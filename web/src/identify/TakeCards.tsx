@@ -1,5 +1,5 @@
 /** Where specimens come from: cards held to a reader while the case waits for them, a paste or CSV, reads on file. */
-import type { CaseSpecimen, Read } from '@rawbits/core/api';
+import type { CaseSpecimen, Read } from '@rawbits/api';
 import { useEffect, useRef, useState } from 'react';
 import { useAppSelector } from '../app/store.ts';
 import { useFormatsQuery } from '../formats/endpoints.ts';

@@ -1,5 +1,5 @@
 /**
- * The verdict under the stack: a heavy line where a bit is proven, a thin one where it is presumed, a dashed one in the
+ * The verdict under the stack: a heavy line where it is proven what turns a bit, a thin one where it is presumed, a dashed one in the
  * signal colour where it is open; and the layout laid over it, as brackets.
  */
 import type { GroupFinding } from '@rawbits/core/identify';
@@ -14,6 +14,15 @@ const LOOK = {
 } as const;
 const NAME = { proven: 'fill-primary font-bold', presumed: 'fill-ink-2', open: 'fill-signal font-bold' } as const;
 
+function bracketsTopOf({ cell, lines }: TapeGeometry): number {
+  const [line] = lines as [TapeGeometry['lines'][number]];
+  return Math.min(...line.segments.map((s) => s.y), line.cellY + cell.height);
+}
+
+/** How high the strip is, with the brackets of the layout. */
+export const verdictHeight = (geometry: TapeGeometry): number =>
+  26 + Math.max(0, geometry.height - bracketsTopOf(geometry));
+
 export function Verdicts({
   geometry,
   finding,
@@ -27,12 +36,10 @@ export function Verdicts({
 }) {
   const { cell, xOf } = geometry;
   const [line] = geometry.lines as [TapeGeometry['lines'][number]];
-  const bracketsTop = Math.min(...line.segments.map((s) => s.y), line.cellY + cell.height);
-  const below = Math.max(0, geometry.height - bracketsTop);
   return (
     <svg
       width={left + xOf(line.to) + cell.width + 8}
-      height={26 + below}
+      height={verdictHeight(geometry)}
       aria-hidden="true"
       className="block"
       data-testid="verdicts"
@@ -63,7 +70,7 @@ export function Verdicts({
         {column !== undefined && (
           <rect x={xOf(column) - 1} y={0} width={cell.width + 2} height={8} className="fill-primary/30" />
         )}
-        <g transform={`translate(0 ${24 - bracketsTop})`}>
+        <g transform={`translate(0 ${24 - bracketsTopOf(geometry)})`}>
           <Brackets geometry={geometry} />
         </g>
       </g>

@@ -12,29 +12,75 @@ export function markOf(bit: BitFinding): Mark {
 
 export const MARK_SIGNS: Record<Mark, string> = { 'never changes': '·', changes: '↕', 'follows from others': '⊕' };
 
+export type Shown = 'proven' | 'presumed' | 'open';
+
+/**
+ * How a bit is shown. Proven is what the number bits that changed among these cards do: a bit that they turn. A bit
+ * that was the same on all cards so far may still turn with a number bit that never changed, whatever was settled.
+ */
+export function shownAs({ standing, xorOf, xorOfFacility, role }: BitFinding): Shown {
+  if (standing !== 'proven') return standing;
+  if ((xorOf?.length ?? 0) + (xorOfFacility?.length ?? 0) > 0) return 'proven';
+  return role ? 'presumed' : 'open';
+}
+
 export interface VerdictRun {
   from: number;
   to: number;
-  standing: BitFinding['standing'];
+  standing: Shown;
 }
 
 /** Neighbouring positions of one standing, as they are drawn. */
 export function verdictRuns(bits: readonly BitFinding[]): VerdictRun[] {
   const runs: VerdictRun[] = [];
-  for (const { at, standing } of bits) {
+  for (const bit of bits) {
     const last = runs.at(-1);
-    if (last && last.standing === standing && last.to === at - 1) last.to = at;
-    else runs.push({ from: at, to: at, standing });
+    const standing = shownAs(bit);
+    if (last && last.standing === standing && last.to === bit.at - 1) last.to = bit.at;
+    else runs.push({ from: bit.at, to: bit.at, standing });
   }
   return runs;
+}
+
+/** `n0-n3, n5` */
+export function numberBits(bits: readonly number[]): string {
+  const runs: [number, number][] = [];
+  for (const bit of [...bits].sort((a, b) => a - b)) {
+    const last = runs.at(-1);
+    if (last && bit === last[1] + 1) last[1] = bit;
+    else runs.push([bit, bit]);
+  }
+  return runs.map(([a, b]) => (a === b ? `n${a}` : `n${a}-n${b}`)).join(', ');
+}
+
+/** How far the number is known: which of its bits are settled, which are not, and of what nothing is known. */
+export function settledInWords({ settled, unsettled }: GroupFinding): string {
+  const proven = settled.map(({ bit }) => bit);
+  const greatest = Math.max(-1, ...proven, ...unsettled);
+  if (greatest < 0) return 'Nothing is known of the number bits yet: no two of these cards differ in one.';
+  const still = Array.from({ length: greatest }, (_, k) => k).filter(
+    (k) => !proven.includes(k) && !unsettled.includes(k),
+  );
+  const one = proven.length === 1;
+  const parts = [
+    proven.length === 0
+      ? 'No number bit is settled yet.'
+      : `${numberBits(proven)} ${one ? 'is' : 'are'} settled: what ${one ? 'it turns' : 'they turn'} is proven.`,
+    unsettled.length > 0 ? `${numberBits(unsettled)} changed, but never alone.` : '',
+    `Nothing is known of ${still.length > 0 ? `${numberBits(still)}, nor of ` : ''}n${greatest + 1} and above: they are the same on all these cards.`,
+  ];
+  return parts.filter(Boolean).join(' ');
 }
 
 /** A column in words, as a screen reader and the line below the stack say it. */
 export function columnInWords(finding: GroupFinding, at: number): string {
   const bit = finding.bits[at - 1];
   if (!bit) return '';
+  const shown = shownAs(bit);
   const role = bit.standing === 'proven' && bit.role ? ` Presumed ${roleWords(bit.role)}.` : '';
-  return `Bit ${at} ${markOf(bit)}. ${bit.standing === 'proven' ? 'Proven: ' : ''}${bit.why}${role}`;
+  if (bit.standing === 'proven' && shown !== 'proven')
+    return `Bit ${at} ${markOf(bit)} among these cards: none of the settled number bits turns it.${role}`;
+  return `Bit ${at} ${markOf(bit)}. ${shown === 'proven' ? 'Proven as far as the settled number bits go: ' : ''}${bit.why}${role}`;
 }
 
 function roleWords(role: Role): string {
@@ -48,11 +94,13 @@ export function bitsInLines(finding: GroupFinding): string[] {
   const lines: { from: number; to: number; text: string }[] = [];
   for (const bit of finding.bits) {
     const text =
-      bit.standing === 'proven'
+      shownAs(bit) === 'proven'
         ? columnInWords(finding, bit.at)
         : bit.role
           ? `presumed ${bit.role.is === 'number' ? 'number' : roleWords(bit.role)}`
-          : `open: ${bit.alternatives?.map((a) => a.replace(/ bit \d+$/, '')).join(' or ')}`;
+          : bit.standing === 'proven'
+            ? 'the same on all these cards; what it is for is not known'
+            : `open: ${bit.alternatives?.map((a) => a.replace(/ bit \d+$/, '')).join(' or ')}`;
     const last = lines.at(-1);
     if (last && last.text === text) last.to = bit.at;
     else lines.push({ from: bit.at, to: bit.at, text });
@@ -60,11 +108,4 @@ export function bitsInLines(finding: GroupFinding): string[] {
   return lines.map(({ from, to, text }) =>
     text.startsWith('Bit ') ? text : `${from === to ? `Bit ${from}` : `Bits ${from}-${to}`}: ${text}.`,
   );
-}
-
-/** How many positions have each standing. */
-export function standings(bits: readonly BitFinding[]): Record<BitFinding['standing'], number> {
-  const counts = { proven: 0, presumed: 0, open: 0 };
-  for (const { standing } of bits) counts[standing]++;
-  return counts;
 }

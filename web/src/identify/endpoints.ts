@@ -1,52 +1,34 @@
-import type { Case, CaseSpecimen, CaseSummary, Questions } from '@rawbits/core/api';
-import type { Translation } from '@rawbits/core/translate';
+import { type Answer, type Body, type Params, caseApi as routes } from '@rawbits/api';
 import { api } from '../app/api.ts';
+import { ask, send } from '../app/ask.ts';
 
-interface OfCase {
-  site: string;
-  id: string;
-}
-export interface CaseChange {
-  revision: number;
-  name?: string;
-  specimens?: CaseSpecimen[];
-  questions?: Questions;
-}
-export interface CaseResult {
-  revision: number;
-  format: { id: string } | { id: string; name: string; layout: string };
-  standing: 'proven' | 'presumed';
-  facility: { code: string; name: string } | null;
-  translation?: { name: string; translation: Translation } | null;
-}
+type OfCase = Params<typeof routes.one>;
+export type CaseChange = Body<typeof routes.update>;
 
 const caseApi = api.injectEndpoints({
   endpoints: (build) => ({
-    cases: build.query<CaseSummary[], string>({
-      query: (site) => ({ path: `/sites/${site}/cases` }),
+    cases: build.query<Answer<typeof routes.list>, string>({
+      query: (site) => ask(routes.list, { site }),
       providesTags: ['Cases'],
     }),
-    case: build.query<Case, OfCase>({
-      query: ({ site, id }) => ({ path: `/sites/${site}/cases/${id}` }),
+    case: build.query<Answer<typeof routes.one>, OfCase>({
+      query: (params) => ask(routes.one, params),
       keepUnusedDataFor: 0,
     }),
-    startCase: build.mutation<Case, { site: string; name: string; specimens?: CaseSpecimen[]; questions?: Questions }>({
-      query: ({ site, ...body }) => ({ path: `/sites/${site}/cases`, method: 'POST', body }),
+    startCase: build.mutation<Answer<typeof routes.add>, Params<typeof routes.add> & Body<typeof routes.add>>({
+      query: ({ site, ...body }) => send(routes.add, { site }, body),
       invalidatesTags: ['Cases'],
     }),
-    changeCase: build.mutation<Case, OfCase & { change: CaseChange }>({
-      query: ({ site, id, change }) => ({ path: `/sites/${site}/cases/${id}`, method: 'PATCH', body: change }),
+    changeCase: build.mutation<Answer<typeof routes.update>, OfCase & { change: CaseChange }>({
+      query: ({ site, id, change }) => send(routes.update, { site, id }, change),
       invalidatesTags: ['Cases'],
     }),
-    removeCase: build.mutation<unknown, OfCase>({
-      query: ({ site, id }) => ({ path: `/sites/${site}/cases/${id}`, method: 'DELETE' }),
+    removeCase: build.mutation<Answer<typeof routes.remove>, OfCase>({
+      query: (params) => ask(routes.remove, params),
       invalidatesTags: ['Cases'],
     }),
-    makeFormat: build.mutation<
-      { formatId: string; version: number; evidence: number },
-      OfCase & { result: CaseResult }
-    >({
-      query: ({ site, id, result }) => ({ path: `/sites/${site}/cases/${id}/result`, method: 'POST', body: result }),
+    makeFormat: build.mutation<Answer<typeof routes.result>, OfCase & { result: Body<typeof routes.result> }>({
+      query: ({ site, id, result }) => send(routes.result, { site, id }, result),
       invalidatesTags: ['Cases', 'Formats', 'Trail'],
     }),
   }),

@@ -3,7 +3,7 @@ import { encode } from '@rawbits/core/codec';
 import { identify } from '@rawbits/core/identify';
 import { describe, expect, it } from 'vitest';
 import { fromCsv } from '../shared/csv.ts';
-import { bitsInLines, columnInWords, markOf, standings, verdictRuns } from './columns.ts';
+import { bitsInLines, columnInWords, markOf, numberBits, settledInWords, verdictRuns } from './columns.ts';
 import { mergeSpecimens } from './mergeSpecimens.ts';
 import { rowsFromText, specimensFromRows } from './specimensFrom.ts';
 import { translationOf } from './translationOf.ts';
@@ -25,13 +25,33 @@ describe('the stack', () => {
   });
 
   it('joins neighbouring columns of one standing', () => {
-    expect(verdictRuns(finding.bits)).toEqual([{ from: 1, to: 26, standing: 'proven' }]);
-    expect(standings(finding.bits)).toEqual({ proven: 26, presumed: 0, open: 0 });
+    expect(verdictRuns(finding.bits)).toEqual([
+      { from: 1, to: 22, standing: 'presumed' },
+      { from: 23, to: 26, standing: 'proven' },
+    ]);
   });
 
   it('says in words why', () => {
-    expect(columnInWords(finding, 26)).toContain('Proven: bit 26 = n0 ⊕ n1 ⊕ n2 ⊕ 1');
+    expect(columnInWords(finding, 26)).toContain(
+      'Proven as far as the settled number bits go: bit 26 = n0 ⊕ n1 ⊕ n2 ⊕ 1',
+    );
     expect(columnInWords(finding, 26)).toContain('Presumed odd parity over 14-25.');
+    expect(columnInWords(finding, 10)).toBe(
+      'Bit 10 never changes among these cards: none of the settled number bits turns it. Presumed number bit n15.',
+    );
+  });
+
+  it('two neighbours prove two bits of a 26-bit read, not twenty-six', () => {
+    const two = identify(
+      [40, 41].map((n) => ({ bits: bits(n), printed: String(n) })),
+      { library: CATALOGUE },
+    );
+    const proven = verdictRuns(two.bits).filter((run) => run.standing === 'proven');
+    expect(proven).toEqual([{ from: 25, to: 26, standing: 'proven' }]);
+    expect(settledInWords(two)).toBe(
+      'n0 is settled: what it turns is proven. Nothing is known of n1 and above: they are the same on all these cards.',
+    );
+    expect(numberBits([0, 1, 2, 5])).toBe('n0-n2, n5');
   });
 });
 

@@ -1,9 +1,10 @@
 /** Identification in a worker of its own, so that typing is never held up. */
-import type { CaseSpecimen, Questions } from '@rawbits/core/api';
+import type { CaseSpecimen, Questions } from '@rawbits/api';
 import { type Failure, failureOf } from '@rawbits/core/failure';
 import type { Format } from '@rawbits/core/format';
 import { type Finding, identify } from '@rawbits/core/identify';
 import { expose } from 'comlink';
+import { shownAs } from './columns.ts';
 
 export interface Request {
   specimens: CaseSpecimen[];
@@ -54,7 +55,7 @@ const worker = {
         questions: { predict: [], range: null },
       });
       if (!('finding' in answer)) continue;
-      const count = (standing: string) => answer.finding.bits.filter((b) => b.standing === standing).length;
+      const count = (standing: string) => answer.finding.bits.filter((b) => shownAs(b) === standing).length;
       steps.push({ cards, proven: count('proven'), presumed: count('presumed'), open: count('open') });
     }
     return steps;

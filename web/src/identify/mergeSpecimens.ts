@@ -1,5 +1,5 @@
 /** Two people change one case at once: what each did to the specimens, put together, so that nothing typed is lost. */
-import type { CaseSpecimen } from '@rawbits/core/api';
+import type { CaseSpecimen } from '@rawbits/api';
 
 const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
 

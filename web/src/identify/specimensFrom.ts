@@ -1,5 +1,5 @@
 /** Specimens from what is pasted or from CSV: each row a read in any notation and the print, more columns if named. */
-import type { CaseSpecimen } from '@rawbits/core/api';
+import type { CaseSpecimen } from '@rawbits/api';
 import { type Failure, failureOf } from '@rawbits/core/failure';
 import { printedNumbers } from '@rawbits/core/identify';
 import { intake } from '@rawbits/core/intake';

@@ -1,5 +1,5 @@
 /** What leads from the print on a card to the number that a layout cuts out, where the two are not the same. */
-import type { CaseSpecimen } from '@rawbits/core/api';
+import type { CaseSpecimen } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import { decode } from '@rawbits/core/codec';
 import { parseLayoutLine } from '@rawbits/core/format';

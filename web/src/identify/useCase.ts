@@ -1,5 +1,5 @@
 /** A case being worked on: changed here at once and kept on the server, one change after the other. */
-import type { Case, CaseSpecimen, Questions } from '@rawbits/core/api';
+import type { Case, CaseSpecimen, Questions } from '@rawbits/api';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { ApiError } from '../app/api.ts';
 import { type CaseChange, useCaseQuery, useChangeCaseMutation } from './endpoints.ts';

@@ -1,4 +1,4 @@
-import { ROLES, type Role } from '@rawbits/core/api';
+import { ROLES, type Role } from '@rawbits/api';
 import { useForm } from 'react-hook-form';
 import { useSite } from '../frame/useSite.ts';
 import { FailureNote } from '../shared/FailureNote.tsx';
@@ -35,7 +35,7 @@ export function AddOperator() {
           </select>
         )}
       </Field>
-      <Field label="First password" hint="At least 10 characters; has to be changed at the first sign-in">
+      <Field label="First password" hint="At least 12 characters; has to be changed at the first sign-in">
         {(props) => (
           <input
             {...props}

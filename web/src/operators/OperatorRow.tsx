@@ -1,4 +1,4 @@
-import { type Operator, ROLES, type Role } from '@rawbits/core/api';
+import { type Operator, ROLES, type Role } from '@rawbits/api';
 import { useState } from 'react';
 import { useSite } from '../frame/useSite.ts';
 import { useSessionQuery } from '../session/endpoints.ts';

@@ -1,35 +1,29 @@
-import type { Operator, Role } from '@rawbits/core/api';
+import { type Answer, type Body, type Params, operatorApi as routes } from '@rawbits/api';
 import { api } from '../app/api.ts';
+import { ask, send } from '../app/ask.ts';
 
-type At = { site: string; id: string };
+type OfOperator = Params<typeof routes.setRoles>;
 
 export const operatorApi = api.injectEndpoints({
   endpoints: (build) => ({
-    operators: build.query<Operator[], string>({
-      query: (site) => ({ path: `/sites/${site}/operators` }),
+    operators: build.query<Answer<typeof routes.list>, string>({
+      query: (site) => ask(routes.list, { site }),
       providesTags: ['Operators'],
     }),
-    addOperator: build.mutation<Operator, { site: string; login: string; name: string; role: Role; password: string }>({
-      query: ({ site, ...body }) => ({ path: `/sites/${site}/operators`, method: 'POST', body }),
+    addOperator: build.mutation<Answer<typeof routes.add>, Params<typeof routes.add> & Body<typeof routes.add>>({
+      query: ({ site, ...body }) => send(routes.add, { site }, body),
       invalidatesTags: ['Operators'],
     }),
-    setRoles: build.mutation<Operator | null, At & { roles: Record<string, Role | null> }>({
-      query: ({ site, id, roles }) => ({ path: `/sites/${site}/operators/${id}`, method: 'PATCH', body: { roles } }),
+    setRoles: build.mutation<Answer<typeof routes.setRoles>, OfOperator & Body<typeof routes.setRoles>>({
+      query: ({ site, id, ...body }) => send(routes.setRoles, { site, id }, body),
       invalidatesTags: ['Operators'],
     }),
-    resetPassword: build.mutation<Operator, At & { password: string }>({
-      query: ({ site, id, password }) => ({
-        path: `/sites/${site}/operators/${id}/password`,
-        method: 'POST',
-        body: { password },
-      }),
+    resetPassword: build.mutation<Answer<typeof routes.reset>, OfOperator & Body<typeof routes.reset>>({
+      query: ({ site, id, ...body }) => send(routes.reset, { site, id }, body),
       invalidatesTags: ['Operators'],
     }),
-    closeOperator: build.mutation<Operator, At & { open: boolean }>({
-      query: ({ site, id, open }) => ({
-        path: `/sites/${site}/operators/${id}/${open ? 'reopen' : 'close'}`,
-        method: 'POST',
-      }),
+    closeOperator: build.mutation<Answer<typeof routes.close>, OfOperator & { open: boolean }>({
+      query: ({ open, ...params }) => (open ? ask(routes.reopen, params) : ask(routes.close, params)),
       invalidatesTags: ['Operators'],
     }),
   }),

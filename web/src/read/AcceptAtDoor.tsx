@@ -1,5 +1,5 @@
 /** Makes a controller accept a format: adopts it for the site where needed and adds it to what the controller wants. */
-import type { Controller } from '@rawbits/core/api';
+import type { Controller } from '@rawbits/api';
 import type { Format } from '@rawbits/core/format';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';

@@ -43,7 +43,7 @@ export function Fits({ view, bits }: { view: ReadView; bits: string }) {
             <AcceptAtDoor format={chosen.format} className={style('accept')} controllers={controllers} />
           )}
           {number !== undefined && !card && (
-            <Link to={`/${id}/stock?issue=latest&format=${chosen.format.id}`} className={style('issue')}>
+            <Link to={`/${id}/stock?issue=read&format=${chosen.format.id}`} className={style('issue')}>
               Issue this card
             </Link>
           )}

@@ -3,7 +3,7 @@ import { windowInWords } from '@rawbits/core/identify';
 import { useAppDispatch, useAppSelector } from '../app/store.ts';
 import { FailureNote } from '../shared/FailureNote.tsx';
 import { Field } from '../shared/Field.tsx';
-import { printedTyped, windowChosen } from './slice.ts';
+import { printedTyped, printFocused, windowChosen } from './slice.ts';
 import type { ReadView } from './view.ts';
 
 const SHOWN = 6;
@@ -21,6 +21,8 @@ export function Printed({ view }: { view: ReadView }) {
             data-search
             value={printed}
             onChange={(event) => dispatch(printedTyped(event.target.value))}
+            onFocus={() => dispatch(printFocused(true))}
+            onBlur={() => dispatch(printFocused(false))}
             placeholder="as on the card"
             autoComplete="off"
             className="input w-full max-w-60 font-mono text-[1.15rem]"

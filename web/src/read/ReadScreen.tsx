@@ -12,6 +12,7 @@ import { Tape } from '../tape/Tape.tsx';
 import { Elsewhere } from './Elsewhere.tsx';
 import { Fits } from './Fits.tsx';
 import { History } from './History.tsx';
+import { LaterRead } from './LaterRead.tsx';
 import { NoRead } from './NoRead.tsx';
 import { Printed } from './Printed.tsx';
 import { Readings } from './Readings.tsx';
@@ -30,11 +31,13 @@ export function ReadScreen() {
     [inHand, formats, typed, formatId],
   );
   useLayoutEffect(() => {
-    if (inHand && performance.getEntriesByName('read-taken').length > 0)
-      requestAnimationFrame(() => {
-        performance.measure('read-to-fits', 'read-taken');
-        performance.clearMarks('read-taken');
-      });
+    const taken = performance.getEntriesByName('read-taken').at(-1);
+    if (!inHand || !taken) return;
+    // Taken off at once, so that no other read is measured by it; the frame after this one is the first that shows the fits.
+    performance.clearMarks('read-taken');
+    requestAnimationFrame(() => {
+      performance.measure('read-to-fits', { start: taken.startTime });
+    });
   }, [inHand]);
   if (!inHand || !view) return <NoRead />;
   return (
@@ -50,6 +53,7 @@ export function ReadScreen() {
         </span>
         <TapeSwitches length={inHand.bits.length} />
       </div>
+      <LaterRead />
       {inHand.readings.length > 1 && <Readings />}
       <section className="panel max-h-[52%] shrink-0 overflow-y-auto px-4 pt-2 pb-2" aria-label="Tape">
         <TapeOfRead binary={inHand.bits} view={view} windowIndex={windowIndex} order={order} countFrom={countFrom} />

@@ -1,16 +1,15 @@
-import type { Read } from '@rawbits/core/api';
+import { type Answer, type Body, type Params, type Query, readApi as routes } from '@rawbits/api';
 import { api } from '../app/api.ts';
+import { ask, send } from '../app/ask.ts';
 
 export const readApi = api.injectEndpoints({
   endpoints: (build) => ({
-    reads: build.query<Read[], { site: string; search?: string; limit?: number }>({
-      query: ({ site, search, limit = 60 }) => ({
-        path: `/sites/${site}/reads?limit=${limit}${search ? `&search=${encodeURIComponent(search)}` : ''}`,
-      }),
+    reads: build.query<Answer<typeof routes.list>, Params<typeof routes.list> & Query<typeof routes.list>>({
+      query: ({ site, limit = 60, ...query }) => ask(routes.list, { site }, { limit, ...query }),
       providesTags: ['Reads'],
     }),
-    keepRead: build.mutation<Read, { site: string; bits: string; notation: string }>({
-      query: ({ site, ...body }) => ({ path: `/sites/${site}/reads`, method: 'POST', body }),
+    keepRead: build.mutation<Answer<typeof routes.add>, Params<typeof routes.add> & Body<typeof routes.add>>({
+      query: ({ site, ...body }) => send(routes.add, { site }, body),
     }),
   }),
 });

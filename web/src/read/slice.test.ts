@@ -1,4 +1,4 @@
-import type { Read } from '@rawbits/core/api';
+import type { Read } from '@rawbits/api';
 import { describe, expect, it } from 'vitest';
 import * as slice from './slice.ts';
 
@@ -22,6 +22,20 @@ describe('the read in hand', () => {
       slice.arrived(from('111')),
     );
     expect(state).toMatchObject({ inHand: { bits: '111' }, latest: { bits: '111' }, printed: '', formatId: null });
+  });
+
+  it('while a print is being typed, somebody else’s card waits; this page’s own does not', () => {
+    const other = from('111', '2026-11-01T10:00:01.000Z', 'r2');
+    const typing = [slice.arrived(from('101', undefined, 'r1')), slice.printedTyped('5')] as const;
+    const held = after(...typing, slice.arrived(other));
+    expect(held).toMatchObject({ inHand: { bits: '101' }, latest: { bits: '111' }, printed: '5', waiting: true });
+    expect(readSlice.reducer(held, slice.chosen(other))).toMatchObject({ inHand: { bits: '111' }, waiting: false });
+    // Before the first key, too, once the field has the focus.
+    const focused = after(slice.arrived(from('101', undefined, 'r1')), slice.printFocused(true), slice.arrived(other));
+    expect(focused.inHand!.bits).toBe('101');
+    // The answer of a presentation made here may come before its read or after it.
+    expect(after(...typing, slice.presentedHere('r2'), slice.arrived(other)).inHand!.bits).toBe('111');
+    expect(after(...typing, slice.arrived(other), slice.presentedHere('r2')).inHand!.bits).toBe('111');
   });
 
   it('the same card held again keeps its print', () => {

@@ -1,5 +1,5 @@
 /** The read in hand: what the Read screen shows, the print typed for it, and how the tape shows it. */
-import type { Read } from '@rawbits/core/api';
+import type { Read } from '@rawbits/api';
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 
 /** One way in which a pasted text can be read. */
@@ -27,6 +27,12 @@ export interface ReadState {
   /** The newest read of the site, shown in the intake. */
   latest: ReadInHand | null;
   printed: string;
+  /** The field for the print has the focus: the read is held, whether anything was typed yet or not. */
+  printing: boolean;
+  /** The latest read came in while the one in hand was held, and was not taken yet. */
+  waiting: boolean;
+  /** The read of a presentation made from this page, until it arrives. */
+  awaited: string | null;
   formatId: string | null;
   /** Which of the windows that hold the print the tape marks, instead of a format. */
   windowIndex: number | null;
@@ -38,11 +44,18 @@ const initialState: ReadState = {
   inHand: null,
   latest: null,
   printed: '',
+  printing: false,
+  waiting: false,
+  awaited: null,
   formatId: null,
   windowIndex: null,
   order: 'as sent',
   countFrom: 'first',
 };
+
+/** Whether the read in hand stays there when another comes in: a print is being typed for it. */
+export const isHeld = ({ inHand, printed, printing }: ReadState): boolean =>
+  inHand !== null && (printing || printed !== '');
 
 export const inHandOf = (read: Read): ReadInHand => ({
   bits: read.bits,
@@ -59,6 +72,7 @@ function take(state: ReadState, read: ReadInHand): void {
     state.windowIndex = null;
   }
   state.inHand = read;
+  state.waiting = false;
   state.order = 'as sent';
 }
 
@@ -66,10 +80,25 @@ export const readSlice = createSlice({
   name: 'read',
   initialState,
   reducers: {
-    /** A new read came in: it is the latest, and in hand. */
+    /**
+     * A new read came in: it is the latest. It comes in hand, too, unless a print is being typed for the one that is:
+     * then it waits to be taken. What was pasted here, or presented from here, was meant to be looked at.
+     */
     arrived: (state, { payload }: PayloadAction<ReadInHand>) => {
       state.latest = payload;
-      take(state, payload);
+      const own = payload.id === null || payload.id === state.awaited;
+      if (own) state.awaited = null;
+      if (own || !isHeld(state) || payload.bits === state.inHand?.bits) take(state, payload);
+      else state.waiting = true;
+    },
+    /** A credential was presented from this page: its read is to come in hand. */
+    presentedHere: (state, { payload }: PayloadAction<string>) => {
+      if (state.latest?.id === payload) take(state, state.latest);
+      else state.awaited = payload;
+    },
+    /** The field for the print is being typed in, or was left. */
+    printFocused: (state, { payload }: PayloadAction<boolean>) => {
+      state.printing = payload;
     },
     /** An earlier read was chosen. */
     chosen: (state, { payload }: PayloadAction<ReadInHand>) => take(state, payload),
@@ -113,6 +142,8 @@ export const readSlice = createSlice({
 });
 export const {
   arrived,
+  presentedHere,
+  printFocused,
   chosen,
   latestKnown,
   kept,

@@ -1,4 +1,4 @@
-import type { Controller, SiteFormat } from '@rawbits/core/api';
+import type { Controller, SiteFormat } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import { CATALOGUE, catalogued } from '@rawbits/core/catalogue';
 import { encode } from '@rawbits/core/codec';

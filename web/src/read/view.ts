@@ -1,5 +1,5 @@
 /** What the Read screen says about a read, without a view: fits with the print, windows, the sentence, the next step. */
-import type { Controller, SiteFormat } from '@rawbits/core/api';
+import type { Controller, SiteFormat } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import { type FitOf, fitsOf } from '@rawbits/core/codec';
 import { type Failure, failureOf } from '@rawbits/core/failure';

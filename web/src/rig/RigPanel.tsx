@@ -1,11 +1,12 @@
 /** The tray of credentials and the readers to hold them to: by drag, by button, by number key. */
 
 import { DndContext, type DragEndEvent, PointerSensor, useDroppable, useSensor, useSensors } from '@dnd-kit/core';
-import type { Presented, Reader, TrayCard } from '@rawbits/core/api';
+import type { Presented, Reader, TrayCard } from '@rawbits/api';
 import { type KeyboardEvent, useState } from 'react';
 import { useAppDispatch } from '../app/store.ts';
 import { said } from '../frame/slice.ts';
 import { useSite } from '../frame/useSite.ts';
+import { presentedHere } from '../read/slice.ts';
 import { FailureNote, type Told } from '../shared/FailureNote.tsx';
 import { usePresentMutation, useRigQuery } from './endpoints.ts';
 import { TrayCardButton } from './TrayCardButton.tsx';
@@ -29,6 +30,7 @@ export function RigPanel() {
     setChosen(held.id);
     const answer = await present({ site: id, card: held.id, reader: reader.id });
     setResult({ reader: reader.id, presented: answer.data, failure: answer.error });
+    if (answer.data?.readId) dispatch(presentedHere(answer.data.readId));
     if (answer.data) dispatch(said(`${reader.name}: ${answer.data.outcome}. ${answer.data.reason}`));
   };
   const onDragEnd = ({ active, over }: DragEndEvent) =>

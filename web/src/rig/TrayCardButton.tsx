@@ -1,6 +1,6 @@
 /** A credential drawn as it looks in the hand: its shape and what is printed on it. */
 import { useDraggable } from '@dnd-kit/core';
-import type { TrayCard } from '@rawbits/core/api';
+import type { TrayCard } from '@rawbits/api';
 
 /** The width that a print may take, in the drawing's units. */
 const ROOM: Record<TrayCard['shape'], number> = { card: 82, fob: 42, wristband: 60, 'fingerprint card': 54 };

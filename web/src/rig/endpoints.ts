@@ -1,12 +1,18 @@
-import type { Presented, RigState } from '@rawbits/core/api';
+import { type Answer, type Body, type Params, rigApi as routes } from '@rawbits/api';
 import { api } from '../app/api.ts';
+import { ask, send } from '../app/ask.ts';
 
 export const rigApi = api.injectEndpoints({
   endpoints: (build) => ({
-    rig: build.query<RigState, string>({ query: (site) => ({ path: `/sites/${site}/rig` }), providesTags: ['Rig'] }),
-    present: build.mutation<Presented, { site: string; card: string; reader: string }>({
-      query: ({ site, ...body }) => ({ path: `/sites/${site}/rig/presentations`, method: 'POST', body }),
+    rig: build.query<Answer<typeof routes.state>, string>({
+      query: (site) => ask(routes.state, { site }),
+      providesTags: ['Rig'],
     }),
+    present: build.mutation<Answer<typeof routes.present>, Params<typeof routes.present> & Body<typeof routes.present>>(
+      {
+        query: ({ site, ...body }) => send(routes.present, { site }, body),
+      },
+    ),
   }),
 });
 export const { useRigQuery, usePresentMutation } = rigApi;

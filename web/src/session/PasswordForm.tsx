@@ -32,13 +32,13 @@ export function PasswordForm({ onDone }: { onDone?: () => void }) {
           />
         )}
       </Field>
-      <Field label="New password" hint="At least 10 characters">
+      <Field label="New password" hint="At least 12 characters: several words that do not belong together">
         {(props) => (
           <input
             {...props}
             {...register('next')}
             type="password"
-            minLength={10}
+            minLength={12}
             autoComplete="new-password"
             className="input w-full"
             required

@@ -5,16 +5,21 @@ import { useAppSelector } from '../app/store.ts';
 import { useSessionQuery } from './endpoints.ts';
 import { FirstPassword } from './FirstPassword.tsx';
 import { SignIn } from './SignIn.tsx';
+import { SignInAgain } from './SignInAgain.tsx';
 
 export function SignedIn() {
   const theme = useAppSelector((state) => state.frame.theme);
+  const ended = useAppSelector((state) => state.session.ended);
   const { data, error, isLoading } = useSessionQuery();
   useEffect(() => {
     document.documentElement.dataset.theme = theme;
   }, [theme]);
   if (isLoading) return <p className="p-6">Loading …</p>;
-  if (error || !data)
-    return <SignIn failure={error && 'status' in error && error.status !== 401 ? error : undefined} />;
-  if (data.operator.mustChangePassword) return <FirstPassword />;
-  return <Outlet />;
+  if (!data) return <SignIn failure={error && 'status' in error && error.status !== 401 ? error : undefined} />;
+  return (
+    <>
+      {data.operator.mustChangePassword ? <FirstPassword /> : <Outlet />}
+      {ended && <SignInAgain before={data.operator} />}
+    </>
+  );
 }

@@ -1,15 +1,19 @@
-import type { Session } from '@rawbits/core/api';
+import { type Answer, type Body, sessionApi as routes } from '@rawbits/api';
 import { api } from '../app/api.ts';
+import { ask, send } from '../app/ask.ts';
 
 export const sessionApi = api.injectEndpoints({
   endpoints: (build) => ({
-    session: build.query<Session, void>({ query: () => ({ path: '/session' }), providesTags: ['Session'] }),
-    signIn: build.mutation<Session, { login: string; password: string }>({
-      query: (body) => ({ path: '/session', method: 'POST', body }),
+    session: build.query<Answer<typeof routes.whoAmI>, void>({
+      query: () => ask(routes.whoAmI, {}),
+      providesTags: ['Session'],
     }),
-    signOut: build.mutation<unknown, void>({ query: () => ({ path: '/session', method: 'DELETE' }) }),
-    changePassword: build.mutation<Session, { current: string; next: string }>({
-      query: (body) => ({ path: '/session/password', method: 'POST', body }),
+    signIn: build.mutation<Answer<typeof routes.signIn>, Body<typeof routes.signIn>>({
+      query: (body) => send(routes.signIn, {}, body),
+    }),
+    signOut: build.mutation<Answer<typeof routes.signOut>, void>({ query: () => ask(routes.signOut, {}) }),
+    changePassword: build.mutation<Answer<typeof routes.changePassword>, Body<typeof routes.changePassword>>({
+      query: (body) => send(routes.changePassword, {}, body),
     }),
   }),
 });

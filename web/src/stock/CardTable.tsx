@@ -1,4 +1,4 @@
-import type { Card } from '@rawbits/core/api';
+import type { Card } from '@rawbits/api';
 import { Link } from 'react-router';
 import { useSite } from '../frame/useSite.ts';
 import { dateField } from '../shared/time.ts';

@@ -1,12 +1,12 @@
 /** Issue a card: format, facility code and number by hand or from the latest read; who holds it; state and dates. */
 
+import type { SiteFormat } from '@rawbits/api';
 import type { CardState } from '@rawbits/core/access';
-import type { SiteFormat } from '@rawbits/core/api';
 import { Bits } from '@rawbits/core/bits';
 import { encode, fitsOf } from '@rawbits/core/codec';
 import { failureOf } from '@rawbits/core/failure';
 import { labelOf } from '@rawbits/core/format';
-import { useEffect, useMemo } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { useForm, useWatch } from 'react-hook-form';
 import { useNavigate } from 'react-router';
 import { useAppDispatch, useAppSelector } from '../app/store.ts';
@@ -14,9 +14,10 @@ import { useFacilityCodesQuery } from '../facilityCodes/endpoints.ts';
 import { useFormatsQuery } from '../formats/endpoints.ts';
 import { said } from '../frame/slice.ts';
 import { useSite } from '../frame/useSite.ts';
+import type { ReadInHand } from '../read/slice.ts';
 import { FailureNote } from '../shared/FailureNote.tsx';
 import { Field } from '../shared/Field.tsx';
-import { instantOfDate } from '../shared/time.ts';
+import { clock, instantOfDate } from '../shared/time.ts';
 import { MiniTape } from '../tape/MiniTape.tsx';
 import { ByTranslation } from './ByTranslation.tsx';
 import { useAddCardholderMutation, useAddCardMutation } from './endpoints.ts';
@@ -44,33 +45,47 @@ function fromRead(bits: string | undefined, formats: SiteFormat[], formatId: str
   return fitsOf(Bits.fromBinary(bits), usable).find((fit) => fit.fit === 'full' && fit.values.number !== undefined);
 }
 
-export function IssueCard({ fromLatest, formatId }: { fromLatest: boolean; formatId: string | null }) {
+/** The read that the form begins with, and the print typed for it; later ones do not replace it. */
+function useHeldRead(from: 'read' | 'latest' | null) {
+  const { inHand, latest, printed } = useAppSelector((state) => state.read);
+  const [held, setHeld] = useState<{ read: ReadInHand; printed: string; latest: ReadInHand | null }>();
+  const offered = from === 'read' ? inHand : from === 'latest' ? latest : null;
+  const now = offered && { read: offered, printed: offered.bits === inHand?.bits ? printed : '', latest };
+  // A page that has just been loaded has no read yet: the first one is what the form begins with.
+  useEffect(() => {
+    if (!held && now) setHeld(now);
+  }, [held, now]);
+  const later = held && latest && latest !== held.latest && latest.bits !== held.read.bits ? latest : undefined;
+  return { held, later, take: () => later && setHeld({ read: later, printed: '', latest: later }) };
+}
+
+export function IssueCard({ from, formatId }: { from: 'read' | 'latest' | null; formatId: string | null }) {
   const { id } = useSite();
   const { data: formats = [] } = useFormatsQuery(id);
   const { data: codes = [] } = useFacilityCodesQuery(id);
-  const read = useAppSelector((state) => state.read.inHand);
-  const printed = useAppSelector((state) => state.read.printed);
+  const { held, later, take } = useHeldRead(from);
   const { register, control, handleSubmit, setValue, reset, getValues } = useForm({ defaultValues: EMPTY });
   const values = useWatch({ control });
   const [addCard, { error, isLoading }] = useAddCardMutation();
   const [addHolder, adding] = useAddCardholderMutation();
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
-  const fit = useMemo(
-    () => (fromLatest ? fromRead(read?.bits, formats, formatId) : undefined),
-    [fromLatest, read, formats, formatId],
-  );
+  const fit = useMemo(() => fromRead(held?.read.bits, formats, formatId), [held, formats, formatId]);
   const adopted = formats.filter((f) => f.adopted && f.format.spans.some((s) => s.role === 'number'));
   const format = adopted.find((f) => f.format.id === values.formatId)?.format;
   const carriesFacility = format?.spans.some((s) => s.role === 'facility') ?? false;
 
   const firstFormat = adopted[0]?.format.id;
+  // A read fills the form in once; what is typed over it stays, whatever is fetched again.
+  const filledFrom = useRef<ReadInHand>(undefined);
   useEffect(() => {
-    if (fit) {
+    if (fit && held) {
+      if (filledFrom.current === held.read) return;
+      filledFrom.current = held.read;
       const { facility = '', number } = fit.values;
-      reset({ ...getValues(), formatId: fit.format.id, facility, number: number!, printed });
+      reset({ ...getValues(), formatId: fit.format.id, facility, number: number!, printed: held.printed });
     } else if (firstFormat && !getValues('formatId')) setValue('formatId', formatId ?? firstFormat);
-  }, [fit, firstFormat, formatId, printed, getValues, reset, setValue]);
+  }, [fit, held, firstFormat, formatId, getValues, reset, setValue]);
 
   const preview = useMemo(() => {
     if (!format || !values.number) return undefined;
@@ -118,11 +133,19 @@ export function IssueCard({ fromLatest, formatId }: { fromLatest: boolean; forma
   return (
     <form onSubmit={submit} className="panel flex min-h-0 flex-col gap-3 overflow-auto p-4" aria-label="Issue a card">
       <h2 className="text-[1.15rem]">Issue a card</h2>
-      {fromLatest && (
+      {from && held && (
         <p className={fit ? 'text-ink-2' : 'text-signal'}>
           {fit
-            ? `From the read at ${read!.from}: ${fit.format.name}.`
-            : 'The latest read fits no format in use at this site. Accept its format at a door first, or fill in by hand.'}
+            ? `From the read at ${held.read.from}, ${clock(held.read.at)}: ${fit.format.name}.`
+            : 'This read fits no format in use at this site. Accept its format at a door first, or fill in by hand.'}
+        </p>
+      )}
+      {later && (
+        <p role="status" data-testid="later-read">
+          A later read came in from {later.from}, {clock(later.at)}. This form keeps the one that it began with.{' '}
+          <button type="button" className="switch-link underline" onClick={take}>
+            use the later one
+          </button>
         </p>
       )}
       <div className="grid grid-cols-2 gap-3">

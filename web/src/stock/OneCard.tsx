@@ -1,6 +1,7 @@
 /** One card: what it delivers, who holds it, its state and dates, and whether the doors have it. */
+
+import type { Card } from '@rawbits/api';
 import { CARD_STATES, type CardState } from '@rawbits/core/access';
-import type { Card } from '@rawbits/core/api';
 import { Bits } from '@rawbits/core/bits';
 import { useForm } from 'react-hook-form';
 import { Link } from 'react-router';

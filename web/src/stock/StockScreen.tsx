@@ -1,5 +1,5 @@
 /** Stock: the cards of the site, issuing one, changing one. */
-import { CARD_STATES } from '@rawbits/core/access';
+import { CARD_STATES, type CardState } from '@rawbits/core/access';
 import { useDeferredValue, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { useSite } from '../frame/useSite.ts';
@@ -16,7 +16,7 @@ export function StockScreen() {
   const [query] = useSearchParams();
   const navigate = useNavigate();
   const [search, setSearch] = useState('');
-  const [state, setState] = useState('');
+  const [state, setState] = useState<CardState | ''>('');
   const sought = useDeferredValue(search.trim());
   const {
     data = [],
@@ -43,7 +43,7 @@ export function StockScreen() {
         />
         <select
           value={state}
-          onChange={(event) => setState(event.target.value)}
+          onChange={(event) => setState(event.target.value as CardState | '')}
           aria-label="State"
           className="select w-36"
         >
@@ -87,7 +87,7 @@ export function StockScreen() {
         {issuing ? (
           <IssueCard
             key={`${issuing} ${query.get('format')}`}
-            fromLatest={issuing === 'latest'}
+            from={issuing === 'read' || issuing === 'latest' ? issuing : null}
             formatId={query.get('format')}
           />
         ) : (

@@ -1,34 +1,36 @@
-import type { Card, Cardholder, NewCard } from '@rawbits/core/api';
+import { type Answer, type Body, cardApi, cardholderApi, type Params, type Query } from '@rawbits/api';
 import { api } from '../app/api.ts';
-
-export type CardChange = Partial<Pick<Card, 'printed' | 'state' | 'validFrom' | 'validTo' | 'notes'>> & {
-  revision: number;
-  holderId?: string | null;
-};
+import { ask, send } from '../app/ask.ts';
 
 export const stockApi = api.injectEndpoints({
   endpoints: (build) => ({
-    cards: build.query<Card[], { site: string; search?: string; state?: string }>({
-      query: ({ site, search, state }) => {
-        const query = new URLSearchParams({ ...(search && { search }), ...(state && { state }) });
-        return { path: `/sites/${site}/cards?${query}` };
-      },
+    cards: build.query<Answer<typeof cardApi.list>, Params<typeof cardApi.list> & Query<typeof cardApi.list>>({
+      query: ({ site, ...query }) => ask(cardApi.list, { site }, query),
       providesTags: ['Cards'],
     }),
-    addCard: build.mutation<Card, { site: string; card: NewCard }>({
-      query: ({ site, card }) => ({ path: `/sites/${site}/cards`, method: 'POST', body: card }),
+    addCard: build.mutation<
+      Answer<typeof cardApi.add>,
+      Params<typeof cardApi.add> & { card: Body<typeof cardApi.add> }
+    >({
+      query: ({ site, card }) => send(cardApi.add, { site }, card),
       invalidatesTags: ['Cards', 'Controllers'],
     }),
-    changeCard: build.mutation<Card, { site: string; id: string; change: CardChange }>({
-      query: ({ site, id, change }) => ({ path: `/sites/${site}/cards/${id}`, method: 'PATCH', body: change }),
+    changeCard: build.mutation<
+      Answer<typeof cardApi.update>,
+      Params<typeof cardApi.update> & { change: Body<typeof cardApi.update> }
+    >({
+      query: ({ site, id, change }) => send(cardApi.update, { site, id }, change),
       invalidatesTags: ['Cards', 'Controllers'],
     }),
-    cardholders: build.query<Cardholder[], string>({
-      query: (site) => ({ path: `/sites/${site}/cardholders` }),
+    cardholders: build.query<Answer<typeof cardholderApi.list>, string>({
+      query: (site) => ask(cardholderApi.list, { site }),
       providesTags: ['Cards'],
     }),
-    addCardholder: build.mutation<Cardholder, { site: string; name: string; department: string }>({
-      query: ({ site, ...body }) => ({ path: `/sites/${site}/cardholders`, method: 'POST', body }),
+    addCardholder: build.mutation<
+      Answer<typeof cardholderApi.add>,
+      Params<typeof cardholderApi.add> & Body<typeof cardholderApi.add>
+    >({
+      query: ({ site, ...body }) => send(cardholderApi.add, { site }, body),
       invalidatesTags: ['Cards'],
     }),
   }),

@@ -1,5 +1,5 @@
 /** Trail: what happened at the doors and who changed what, in one order; and whether the record is as it was written. */
-import type { TrailEntry } from '@rawbits/core/api';
+import type { TrailEntry } from '@rawbits/api';
 import { useMemo, useState } from 'react';
 import { EventLine } from '../doors/EventList.tsx';
 import { useEventsQuery } from '../doors/endpoints.ts';
@@ -7,41 +7,46 @@ import { useSite } from '../frame/useSite.ts';
 import { FailureNote } from '../shared/FailureNote.tsx';
 import { clock } from '../shared/time.ts';
 import { differingFields } from './difference.ts';
-import { useLazyVerifyTrailQuery, useTrailQuery } from './endpoints.ts';
+import { useHouseTrailQuery, useTrailQuery } from './endpoints.ts';
 import { matches, mergeByTime } from './merge.ts';
+import { Verification } from './Verification.tsx';
 
-type Shown = 'all' | 'events' | 'changes';
+type Shown = 'all' | 'events' | 'changes' | 'house';
+const NAMES: Record<Shown, string> = {
+  all: 'all',
+  events: 'events',
+  changes: 'changes',
+  house: 'sign-ins, operators, library',
+};
 
 export function TrailScreen() {
-  const { id } = useSite();
-  const trail = useTrailQuery(id);
-  const events = useEventsQuery({ site: id, limit: 200 });
+  const { id, may } = useSite();
   const [shown, setShown] = useState<Shown>('all');
   const [search, setSearch] = useState('');
-  const [verify, verification] = useLazyVerifyTrailQuery();
-  const rows = useMemo(
-    () =>
-      mergeByTime(shown === 'changes' ? [] : (events.data ?? []), shown === 'events' ? [] : (trail.data ?? [])).filter(
-        (row) => matches(row, search),
-      ),
-    [shown, events.data, trail.data, search],
-  );
+  const [verifying, setVerifying] = useState(false);
+  const { rows, error } = useRows(id, shown, search);
+  const record = shown === 'house' ? null : id;
   return (
     <div className="flex h-full min-h-0 flex-col gap-3 p-4 px-5">
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
         <h1>Trail</h1>
         <span className="flex gap-2">
-          {(['all', 'events', 'changes'] as const).map((name) => (
-            <button
-              key={name}
-              type="button"
-              className="switch-link"
-              aria-pressed={shown === name}
-              onClick={() => setShown(name)}
-            >
-              {name}
-            </button>
-          ))}
+          {(Object.keys(NAMES) as Shown[])
+            .filter((name) => name !== 'house' || may('administrator'))
+            .map((name) => (
+              <button
+                key={name}
+                type="button"
+                className="switch-link"
+                aria-pressed={shown === name}
+                onClick={() => {
+                  setShown(name);
+                  setVerifying(false);
+                }}
+              >
+                {NAMES[name]}
+              </button>
+            ))}
         </span>
         <input
           data-search
@@ -51,23 +56,12 @@ export function TrailScreen() {
           aria-label="Search the trail"
           className="input w-56"
         />
-        <span className="ml-auto flex items-center gap-3">
-          {verification.data && (
-            <span role="status" className={verification.data.intact ? 'text-primary' : 'font-bold text-signal'}>
-              {verification.data.message}
-            </span>
-          )}
-          <button
-            type="button"
-            className="btn btn-line"
-            disabled={verification.isFetching}
-            onClick={() => void verify(id)}
-          >
-            Verify the record
-          </button>
-        </span>
+        <button type="button" className="btn btn-line ml-auto" onClick={() => setVerifying(true)} disabled={verifying}>
+          Verify the record
+        </button>
       </div>
-      <FailureNote failure={trail.error ?? events.error ?? verification.error} />
+      {verifying && <Verification key={record} site={record} onClose={() => setVerifying(false)} />}
+      <FailureNote failure={error} />
       <section className="panel min-h-0 flex-1 overflow-auto px-3" aria-label="What happened, newest first">
         <ul>
           {rows.map((row) =>
@@ -84,6 +78,20 @@ export function TrailScreen() {
       </section>
     </div>
   );
+}
+
+const NONE: never[] = [];
+
+function useRows(site: string, shown: Shown, search: string) {
+  const trail = useTrailQuery(site);
+  const events = useEventsQuery({ site, limit: 200 });
+  const house = useHouseTrailQuery(undefined, { skip: shown !== 'house' });
+  const rows = useMemo(() => {
+    const changes = shown === 'house' ? house.data : shown === 'events' ? NONE : trail.data;
+    const happened = shown === 'all' || shown === 'events' ? events.data : NONE;
+    return mergeByTime(happened ?? NONE, changes ?? NONE).filter((row) => matches(row, search));
+  }, [shown, events.data, trail.data, house.data, search]);
+  return { rows, error: trail.error ?? events.error ?? house.error };
 }
 
 function ChangeLine({ change }: { change: TrailEntry }) {

@@ -1,5 +1,5 @@
 /** Events and changes in one order. */
-import type { AccessEvent, TrailEntry } from '@rawbits/core/api';
+import type { AccessEvent, TrailEntry } from '@rawbits/api';
 
 export type TrailRow =
   | { kind: 'event'; at: string; event: AccessEvent }

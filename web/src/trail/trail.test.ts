@@ -1,4 +1,4 @@
-import type { AccessEvent, TrailEntry } from '@rawbits/core/api';
+import type { AccessEvent, TrailEntry } from '@rawbits/api';
 import { describe, expect, it } from 'vitest';
 import { differingFields } from './difference.ts';
 import { matches, mergeByTime } from './merge.ts';

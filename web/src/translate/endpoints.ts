@@ -1,22 +1,19 @@
-import type { NamedTranslation } from '@rawbits/core/api';
-import type { Translation } from '@rawbits/core/translate';
+import { type Answer, type Body, type Params, translationApi as routes } from '@rawbits/api';
 import { api } from '../app/api.ts';
+import { ask, send } from '../app/ask.ts';
 
 const translationApi = api.injectEndpoints({
   endpoints: (build) => ({
-    translations: build.query<NamedTranslation[], string>({
-      query: (site) => ({ path: `/sites/${site}/translations` }),
+    translations: build.query<Answer<typeof routes.list>, string>({
+      query: (site) => ask(routes.list, { site }),
       providesTags: ['Formats'],
     }),
-    keepTranslation: build.mutation<
-      NamedTranslation,
-      { site: string; name: string; notes: string; translation: Translation }
-    >({
-      query: ({ site, ...body }) => ({ path: `/sites/${site}/translations`, method: 'POST', body }),
+    keepTranslation: build.mutation<Answer<typeof routes.add>, Params<typeof routes.add> & Body<typeof routes.add>>({
+      query: ({ site, ...body }) => send(routes.add, { site }, body),
       invalidatesTags: ['Formats'],
     }),
-    removeTranslation: build.mutation<unknown, { site: string; id: string }>({
-      query: ({ site, id }) => ({ path: `/sites/${site}/translations/${id}`, method: 'DELETE' }),
+    removeTranslation: build.mutation<Answer<typeof routes.remove>, Params<typeof routes.remove>>({
+      query: (params) => ask(routes.remove, params),
       invalidatesTags: ['Formats'],
     }),
   }),

@@ -1,5 +1,5 @@
 /** A pasted text as the site's translations read it: what another device would have delivered for the same card. */
-import type { NamedTranslation } from '@rawbits/core/api';
+import type { NamedTranslation } from '@rawbits/api';
 import { translate } from '@rawbits/core/translate';
 
 export interface TranslatedReading {

@@ -1,4 +1,4 @@
-import type { NamedTranslation } from '@rawbits/core/api';
+import type { NamedTranslation } from '@rawbits/api';
 import { describe, expect, it } from 'vitest';
 import { explained, filled, pairsFrom } from './pairs.ts';
 import { numberBy, readingsBy } from './readingsBy.ts';

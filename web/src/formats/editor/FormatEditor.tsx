@@ -1,5 +1,5 @@
 /** Defines a format on the tape, in a table and as a layout line at once: all three follow one another. */
-import type { SiteChange, SiteFormat } from '@rawbits/core/api';
+import type { SiteChange, SiteFormat } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import { decode } from '@rawbits/core/codec';
 import { failureOf } from '@rawbits/core/failure';

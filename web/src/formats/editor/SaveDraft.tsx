@@ -1,5 +1,5 @@
 /** Names a draft and saves it: as a new format, or as a new version by way of a dry run where the site uses it. */
-import type { SiteChange, SiteFormat } from '@rawbits/core/api';
+import type { SiteChange, SiteFormat } from '@rawbits/api';
 import { structuralId } from '@rawbits/core/format';
 import { useAppDispatch, useAppSelector } from '../../app/store.ts';
 import { said } from '../../frame/slice.ts';

@@ -1,9 +1,10 @@
-/** API: cases, the identifications under way at a site. */
+/** Cases, the identifications under way at a site. */
+import { formatSchema } from '@rawbits/core/format';
+import { specimenSchema } from '@rawbits/core/identify';
+import { translationSchema } from '@rawbits/core/translate';
 import { z } from 'zod';
-import { formatSchema } from '../format/index.ts';
-import { specimenSchema } from '../identify/index.ts';
-import { translationSchema } from '../translate/index.ts';
 import { decimal, idSchema, instant, name } from './parts.ts';
+import { route } from './route.ts';
 
 /** A specimen as a case keeps it: with whether it is set aside, and where it was read. */
 export const caseSpecimenSchema = specimenSchema.extend({
@@ -96,3 +97,54 @@ export function caseFileJsonSchema(): Record<string, unknown> {
     ...(z.toJSONSchema(caseFileSchema, { io: 'input' }) as Record<string, unknown>),
   };
 }
+
+export const caseApi = {
+  list: route({
+    method: 'get',
+    path: '/sites/{site}/cases',
+    summary: 'The cases of a site, the last changed first',
+    needs: 'viewer',
+    answers: z.array(caseSummarySchema),
+  }),
+  one: route({
+    method: 'get',
+    path: '/sites/{site}/cases/{id}',
+    summary: 'One case with its specimens',
+    needs: 'viewer',
+    answers: caseSchema,
+  }),
+  add: route({
+    method: 'post',
+    path: '/sites/{site}/cases',
+    summary: 'Start a case',
+    needs: 'technician',
+    body: newCaseSchema,
+    limits: { bytes: 10_000_000, entries: 10_000 },
+    answers: caseSchema,
+  }),
+  update: route({
+    method: 'patch',
+    path: '/sites/{site}/cases/{id}',
+    summary: 'Change a case: its name, its specimens, what is asked of it',
+    needs: 'technician',
+    body: caseChangeSchema,
+    limits: { bytes: 10_000_000, entries: 10_000 },
+    answers: caseSchema,
+  }),
+  remove: route({
+    method: 'delete',
+    path: '/sites/{site}/cases/{id}',
+    summary: 'Give a case up; formats that came of it stay',
+    needs: 'technician',
+    answers: z.object({}),
+  }),
+  result: route({
+    method: 'post',
+    path: '/sites/{site}/cases/{id}/result',
+    summary:
+      'Make the format of a case, for this site, with the case as its evidence; its facility code and translation',
+    needs: 'technician',
+    body: caseResultSchema,
+    answers: caseOutcomeSchema,
+  }),
+};

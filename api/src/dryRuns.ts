@@ -1,7 +1,9 @@
-/** API: changes that are shown on every card and read before they are saved. */
+/** Changes that are shown on every card and read before they are saved. */
+
 import { z } from 'zod';
 import { newVersionSchema } from './formats.ts';
 import { decimal, idSchema, instant } from './parts.ts';
+import { route } from './route.ts';
 
 /** A change of what a site accepts. */
 export const siteChangeSchema = z.discriminatedUnion('kind', [
@@ -64,3 +66,36 @@ export const dryRunSchema = z.object({
 export type DryRunState = z.infer<typeof dryRunSchema>;
 /** The operator types how many cards the change refuses. */
 export const applySchema = z.strictObject({ refuses: z.number().int().min(0) });
+
+export const dryRunApi = {
+  start: route({
+    method: 'post',
+    path: '/sites/{site}/dry-runs',
+    summary: 'Work out what a change would do to every card on file and every read kept; nothing is changed',
+    needs: 'technician',
+    body: siteChangeSchema,
+    answers: dryRunSchema,
+  }),
+  one: route({
+    method: 'get',
+    path: '/sites/{site}/dry-runs/{id}',
+    summary: 'How far a dry run is, and what it found',
+    needs: 'technician',
+    answers: dryRunSchema,
+  }),
+  cancel: route({
+    method: 'post',
+    path: '/sites/{site}/dry-runs/{id}/cancel',
+    summary: 'Stop a dry run',
+    needs: 'technician',
+    answers: dryRunSchema,
+  }),
+  apply: route({
+    method: 'post',
+    path: '/sites/{site}/dry-runs/{id}/apply',
+    summary: 'Save the change of a finished dry run; `refuses` is the number of cards that it refuses, typed by hand',
+    needs: 'technician',
+    body: applySchema,
+    answers: dryRunSchema,
+  }),
+};

@@ -1,0 +1,93 @@
+/** Cards on file. */
+import { cardStateSchema } from '@rawbits/core/access';
+import { z } from 'zod';
+import { bitsSchema, decimal, idSchema, instant, name, notes } from './parts.ts';
+import { route } from './route.ts';
+
+export const cardSchema = z.object({
+  id: idSchema,
+  formatId: idSchema,
+  facility: z.string().nullable(),
+  number: z.string(),
+  printed: z.string(),
+  state: cardStateSchema,
+  holder: z.object({ id: idSchema, name }).nullable(),
+  validFrom: instant.nullable(),
+  validTo: instant.nullable(),
+  notes: z.string(),
+  revision: z.number().int(),
+  /** The bits that the card delivers, worked out from its format; null where more values than these are in it. */
+  bits: bitsSchema.nullable(),
+  /** How many of the site's controllers hold it exactly as it is here, of how many. */
+  loaded: z.object({ in: z.number().int(), of: z.number().int() }),
+});
+
+export type Card = z.infer<typeof cardSchema>;
+
+const cardFields = {
+  formatId: idSchema,
+  facility: decimal(40).nullable(),
+  number: decimal(160),
+  printed: z.string().trim().max(80),
+  state: cardStateSchema,
+  holderId: idSchema.nullable(),
+  validFrom: instant.nullable(),
+  validTo: instant.nullable(),
+  notes,
+};
+
+export const newCardSchema = z.strictObject({
+  ...cardFields,
+  printed: cardFields.printed.default(''),
+  state: cardStateSchema.default('in stock'),
+  holderId: idSchema.nullable().default(null),
+  validFrom: instant.nullable().default(null),
+  validTo: instant.nullable().default(null),
+  notes: notes.default(''),
+});
+
+export type NewCard = z.input<typeof newCardSchema>;
+
+/** A change names the revision that it was made from, so that two changes cannot pass unseen. */
+export const cardChangeSchema = z.strictObject({
+  revision: z.number().int(),
+  printed: cardFields.printed.optional(),
+  state: cardFields.state.optional(),
+  holderId: cardFields.holderId.optional(),
+  validFrom: cardFields.validFrom.optional(),
+  validTo: cardFields.validTo.optional(),
+  notes: cardFields.notes.optional(),
+});
+
+export const cardQuerySchema = z.object({
+  search: z.string().max(200).optional(),
+  state: cardStateSchema.optional(),
+  limit: z.coerce.number().int().min(1).max(1000).default(200),
+});
+
+export const cardApi = {
+  list: route({
+    method: 'get',
+    path: '/sites/{site}/cards',
+    summary: 'The cards of a site; search by number, print or holder',
+    needs: 'viewer',
+    query: cardQuerySchema,
+    answers: z.array(cardSchema),
+  }),
+  add: route({
+    method: 'post',
+    path: '/sites/{site}/cards',
+    summary: 'Enter a card, in stock or issued to a cardholder',
+    needs: 'technician',
+    body: newCardSchema,
+    answers: cardSchema,
+  }),
+  update: route({
+    method: 'patch',
+    path: '/sites/{site}/cards/{id}',
+    summary: 'Change a card: holder, state, dates, print, notes',
+    needs: 'technician',
+    body: cardChangeSchema,
+    answers: cardSchema,
+  }),
+};

@@ -1,0 +1,126 @@
+/** Controllers, their readers, and loading. */
+
+import { z } from 'zod';
+import { idSchema, instant, name } from './parts.ts';
+import { route } from './route.ts';
+
+export const loadSchema = z.object({
+  id: idSchema,
+  state: z.enum(['running', 'done', 'failed']),
+  done: z.number().int(),
+  total: z.number().int(),
+  message: z.string(),
+  startedAt: instant,
+});
+
+export type Load = z.infer<typeof loadSchema>;
+
+export const LOAD_STATES = ['current', 'changes waiting', 'never loaded', 'differs'] as const;
+
+export const controllerSchema = z.object({
+  id: idSchema,
+  name,
+  device: z.string(),
+  comparesFacility: z.boolean(),
+  wantedFormats: z.array(idSchema),
+  loadedFormats: z.array(idSchema),
+  wantedCards: z.number().int(),
+  loadedCards: z.number().int(),
+  standing: z.enum(LOAD_STATES),
+  /** What loading would add, change and remove, one line each, the first of them; `waitingCount` counts all. */
+  waiting: z.array(z.object({ change: z.enum(['add', 'change', 'remove']), what: z.string() })),
+  waitingCount: z.number().int(),
+  loadedAt: instant.nullable(),
+  readers: z.array(z.object({ id: idSchema, name })),
+  /** The load under way, or the last one. */
+  load: loadSchema.nullable(),
+  /** Whether the device answers at the moment. */
+  answers: z.boolean(),
+});
+
+export type Controller = z.infer<typeof controllerSchema>;
+
+/** How a device is called at its site: it goes into addresses, so nothing else is let through. */
+export const deviceSchema = z
+  .string()
+  .regex(/^[a-z0-9][a-z0-9-]{0,39}$/, 'A device has 1 to 40 lower-case letters, digits and hyphens.');
+
+export const newControllerSchema = z.strictObject({
+  name,
+  device: deviceSchema,
+  comparesFacility: z.boolean().default(true),
+});
+
+export const wantedFormatsSchema = z.strictObject({ formats: z.array(idSchema).max(200) });
+
+export const readerSchema = z.object({
+  id: idSchema,
+  name,
+  kind: z.enum(['door', 'enrolment']),
+  device: z.string(),
+  controllerId: idSchema.nullable(),
+});
+
+export type Reader = z.infer<typeof readerSchema>;
+
+export const newReaderSchema = z.strictObject({
+  name,
+  kind: z.enum(['door', 'enrolment']),
+  device: deviceSchema,
+  controllerId: idSchema.nullable().default(null),
+});
+
+export const doorApi = {
+  list: route({
+    method: 'get',
+    path: '/sites/{site}/controllers',
+    summary: 'The controllers of a site: wanted against loaded',
+    needs: 'viewer',
+    answers: z.array(controllerSchema),
+  }),
+  one: route({
+    method: 'get',
+    path: '/sites/{site}/controllers/{id}',
+    summary: 'One controller',
+    needs: 'viewer',
+    answers: controllerSchema,
+  }),
+  add: route({
+    method: 'post',
+    path: '/sites/{site}/controllers',
+    summary: 'A new controller',
+    needs: 'technician',
+    body: newControllerSchema,
+    answers: controllerSchema,
+  }),
+  setFormats: route({
+    method: 'put',
+    path: '/sites/{site}/controllers/{id}/formats',
+    summary: 'Which adopted formats the controller is to accept; reaches it with the next load',
+    needs: 'technician',
+    body: wantedFormatsSchema,
+    answers: controllerSchema,
+  }),
+  load: route({
+    method: 'post',
+    path: '/sites/{site}/controllers/{id}/loads',
+    summary: 'Load the controller with what it should have',
+    needs: 'technician',
+    answers: loadSchema,
+  }),
+  readers: route({
+    method: 'get',
+    path: '/sites/{site}/readers',
+    summary: 'The readers of a site',
+    needs: 'viewer',
+    answers: z.array(readerSchema),
+  }),
+  addReader: route({
+    method: 'post',
+    path: '/sites/{site}/readers',
+    summary: 'A new reader, at a door of a controller or for enrolment',
+    needs: 'technician',
+    body: newReaderSchema,
+    answers: readerSchema,
+  }),
+};

@@ -1,0 +1,26 @@
+/**
+ * API: what crosses between server, web, rig, demo and files, one file a feature with its schemas and its routes. The
+ * OpenAPI document, the server's handlers, the web's endpoints and the demo's client are all derived from these. Instants
+ * are ISO 8601 in UTC; numbers that can pass 2^53 are decimal strings; bits are binary digits.
+ */
+
+export * from './cardholders.ts';
+export * from './cards.ts';
+export * from './cases.ts';
+export * from './doors.ts';
+export * from './dryRuns.ts';
+export * from './events.ts';
+export * from './facilityCodes.ts';
+export * from './failure.ts';
+export * from './formats.ts';
+export * from './live.ts';
+export * from './operators.ts';
+export { bitsSchema, idSchema } from './parts.ts';
+export * from './reads.ts';
+export * from './rig.ts';
+export * from './roles.ts';
+export * from './route.ts';
+export * from './session.ts';
+export * from './sites.ts';
+export * from './trail.ts';
+export * from './translations.ts';

@@ -1,0 +1,97 @@
+/** The trail: who did what, and whether the record is as it was written. */
+
+import { z } from 'zod';
+import { instant } from './parts.ts';
+import { route } from './route.ts';
+
+export const trailEntrySchema = z.object({
+  seq: z.number().int(),
+  at: instant,
+  operator: z.string(),
+  action: z.string(),
+  subject: z.string(),
+  before: z.unknown(),
+  after: z.unknown(),
+});
+
+export type TrailEntry = z.infer<typeof trailEntrySchema>;
+
+export const trailQuerySchema = z.object({
+  limit: z.coerce.number().int().min(1).max(500).default(100),
+  before: z.coerce.number().int().optional(),
+});
+
+export const trailFindingSchema = z.object({
+  seq: z.number().int(),
+  kind: z.enum(['changed', 'missing', 'does not follow', 'cut off', 'not the noted one', 'note lost']),
+  message: z.string(),
+  /** Who has settled it, when and why; null while nobody has. */
+  settled: z.object({ by: z.string(), at: instant, reason: z.string() }).nullable(),
+});
+
+export type TrailFinding = z.infer<typeof trailFindingSchema>;
+
+export const trailVerificationSchema = z.object({
+  /** Nothing is wrong, or all that is has been settled. */
+  intact: z.boolean(),
+  entries: z.number().int(),
+  /** The first entry at which something is wrong that nobody has settled. */
+  brokenAt: z.number().int().nullable(),
+  message: z.string(),
+  findings: z.array(trailFindingSchema),
+  /** How many more there are than are listed. */
+  more: z.number().int(),
+});
+
+export const settleTrailSchema = z.strictObject({ reason: z.string().trim().min(1, 'Say why.').max(400) });
+
+export type TrailVerification = z.infer<typeof trailVerificationSchema>;
+
+export const trailApi = {
+  list: route({
+    method: 'get',
+    path: '/sites/{site}/trail',
+    summary: 'Who changed what, newest first',
+    needs: 'viewer',
+    query: trailQuerySchema,
+    answers: z.array(trailEntrySchema),
+  }),
+  verification: route({
+    method: 'get',
+    path: '/sites/{site}/trail/verification',
+    summary: 'Verify the chain of the trail from its first entry to its noted head',
+    needs: 'viewer',
+    answers: trailVerificationSchema,
+  }),
+  settlement: route({
+    method: 'post',
+    path: '/sites/{site}/trail/settlement',
+    summary: 'Settle the breaks that verification finds, with a reason; it becomes an entry, and they stay on record',
+    needs: 'administrator',
+    body: settleTrailSchema,
+    answers: trailVerificationSchema,
+  }),
+  houseList: route({
+    method: 'get',
+    path: '/trail',
+    summary: 'The record of what belongs to no site: formats, sites, operators, sign-ins; newest first',
+    needs: 'administrator',
+    query: trailQuerySchema,
+    answers: z.array(trailEntrySchema),
+  }),
+  houseVerification: route({
+    method: 'get',
+    path: '/trail/verification',
+    summary: 'Verify the chain of what belongs to no site',
+    needs: 'administrator',
+    answers: trailVerificationSchema,
+  }),
+  houseSettlement: route({
+    method: 'post',
+    path: '/trail/settlement',
+    summary: 'Settle the breaks in the record of what belongs to no site, with a reason',
+    needs: 'administrator',
+    body: settleTrailSchema,
+    answers: trailVerificationSchema,
+  }),
+};

@@ -1,0 +1,46 @@
+/**
+ * The mark of a demo that is being loaded. It is made when the load begins in an empty database and taken away when it
+ * has ended, so that one that was broken off is known. What it left is put aside, never deleted: somebody may have
+ * worked on it since.
+ */
+import { existsSync, mkdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+
+export const MARK = 'demo-unfinished';
+/** What a load makes, in the data folder. */
+export const PARTS = ['mariadb', 'rig', 'state'];
+
+export class DemoLoad {
+  constructor(
+    private readonly data: string,
+    private readonly say: (sentence: string) => void = console.log,
+  ) {}
+
+  private get mark(): string {
+    return join(this.data, MARK);
+  }
+
+  begin(): void {
+    writeFileSync(this.mark, new Date().toISOString(), { flag: 'wx' });
+  }
+
+  end(): void {
+    rmSync(this.mark, { force: true });
+  }
+
+  /** Where the last load was broken off: puts what there is aside, or keeps it when no demo is wanted now. */
+  lookAfterBroken(demoIsWanted: boolean): void {
+    if (!existsSync(this.mark)) return;
+    if (!demoIsWanted) {
+      this.end();
+      this.say('Loading the demo was broken off here once; what there is of it is kept as it is.');
+      return;
+    }
+    const aside = join(this.data, `set-aside-${new Date().toISOString().replace(/[:.]/g, '-')}`);
+    mkdirSync(aside);
+    for (const name of PARTS)
+      if (existsSync(join(this.data, name))) renameSync(join(this.data, name), join(aside, name));
+    this.end();
+    this.say(`Loading the demo was broken off last time. It is loaded anew; what there was lies in ${aside}.`);
+  }
+}

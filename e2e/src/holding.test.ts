@@ -1,0 +1,142 @@
+/** What is in the hand stays in the hand: reads, forms, sessions that end, views that fail, specimens in sight. */
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { OPERATORS } from '../../demo/src/skerryPoint.ts';
+import { type Application, startApplication } from './application.ts';
+import { Browser, By, Key } from './browser.ts';
+
+describe('what is in the hand', () => {
+  let application: Application;
+  let browser: Browser;
+  let site: string;
+  let colleague: string;
+  const { login, password } = OPERATORS[0];
+  beforeAll(async () => {
+    application = await startApplication();
+    browser = await Browser.open();
+    await browser.signIn(application.url, login, password);
+    await browser.find('h1');
+    site = new URL(await browser.driver.getCurrentUrl()).pathname.split('/')[1]!;
+    const signedIn = await fetch(`${application.url}/api/session`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ login: OPERATORS[1].login, password: OPERATORS[1].password }),
+    });
+    colleague = signedIn.headers.get('set-cookie')!.split(';')[0]!;
+  });
+  afterAll(async () => {
+    await browser?.close();
+    await application?.close();
+  });
+  const asColleague = async <T>(method: string, path: string, body?: unknown): Promise<T> => {
+    const response = await fetch(`${application.url}/api/sites/${site}${path}`, {
+      method,
+      headers: { cookie: colleague, 'content-type': 'application/json' },
+      body: body === undefined ? undefined : JSON.stringify(body),
+    });
+    return (await response.json()) as T;
+  };
+  /** A colleague holds a card to a door. */
+  const elsewhere = async (card: string) => {
+    const readers = await asColleague<{ id: string; device: string }[]>('GET', '/readers');
+    const reader = readers.find((r) => r.device === 'main-entrance')!.id;
+    await asColleague('POST', '/rig/presentations', { card, reader });
+  };
+  const go = async (path: string) => {
+    await browser.driver.get(`${application.url}/${site}/${path}`);
+    await browser.find('h1');
+  };
+  const fieldValue = async (css: string) => browser.on(css, (e) => e.getAttribute('value'));
+  const type = (name: string, text: string) =>
+    browser.on(`form[aria-label="Issue a card"] input[name="${name}"]`, (e) => e.sendKeys(text));
+
+  it('a colleague’s card at another door changes neither the form nor the print being typed', async () => {
+    await elsewhere('stock-10902');
+    await go('stock?issue=latest');
+    await browser.see('26 bits, 8 + 16', 'form p');
+    await type('printed', '10902 by hand');
+    await elsewhere('isak');
+    await browser.see('A later read came in from Main entrance', 'form');
+    expect(await fieldValue('input[name=number]')).toBe('10902');
+    expect(await fieldValue('input[name=printed]')).toBe('10902 by hand');
+    await browser.click('use the later one');
+    await browser.see('34 bits', 'form p');
+    expect(await fieldValue('input[name=number]')).toBe('20417');
+
+    await go('read');
+    await browser.see('34 bits from Main entrance', 'h1');
+    await browser.on('input[placeholder="as on the card"]', (e) => e.sendKeys('2041'));
+    await elsewhere('ragna');
+    await browser.see('A later read waits: 26 bits', '[data-testid=later-read]');
+    expect(await browser.textOf('h1')).toContain('34 bits');
+    expect(await fieldValue('input[placeholder="as on the card"]')).toBe('2041');
+    await browser.click('take it');
+    await browser.see('26 bits from Main entrance', 'h1');
+  });
+
+  it('a session that ends under a form is signed in again over it, and the form is saved', async () => {
+    await go('stock?issue=new');
+    await type('number', '777');
+    await type('facility', '58');
+    await type('printed', 'half typed');
+    await browser.driver.executeAsyncScript((done: () => void) => {
+      void fetch('/api/session', { method: 'DELETE' }).then(done);
+    });
+    await browser.on('form[aria-label="Issue a card"] button[type=submit]', (e) => e.click());
+    await browser.see('Your session has ended', 'dialog[open]');
+    await browser.on('dialog[open] input[type=password]', (e) => e.sendKeys(password, Key.ENTER));
+    await browser.driver.wait(
+      async () => (await browser.driver.findElements(By.css('dialog[open]'))).length === 0,
+      10_000,
+    );
+    expect(await fieldValue('input[name=printed]')).toBe('half typed');
+    await browser.on('form[aria-label="Issue a card"] button[type=submit]', (e) => e.click());
+    await browser.see('Card 58/777', 'form h2');
+    // The live feed is followed again.
+    await elsewhere('isak');
+    await browser.see('34 bits', 'header');
+  });
+
+  it('the newest specimen and its print are in sight, with one, two and eight of them', async () => {
+    const cases = await asColleague<{ id: string }[]>('GET', '/cases');
+    const whole = await asColleague<{ specimens: object[] }>('GET', `/cases/${cases[0]!.id}`);
+    for (const count of [1, 2, 8]) {
+      const specimens = whole.specimens.slice(0, count);
+      const { id } = await asColleague<{ id: string }>('POST', '/cases', { name: `Of ${count}`, specimens });
+      await go(`identify/${id}`);
+      await browser.find('[data-testid=verdicts]');
+      await browser.driver.sleep(400);
+      const inSight = await browser.driver.executeScript<boolean>((row: number) => {
+        const input = document.querySelector(`[data-print="${row}"]`)!;
+        const { left, top, width, height } = input.getBoundingClientRect();
+        return [0.1, 0.9].every((part) => document.elementFromPoint(left + width / 2, top + height * part) === input);
+      }, count - 1);
+      expect([count, inSight]).toEqual([count, true]);
+      expect(await browser.textOf('main')).not.toMatch(/\b\d+ (bits )?proven|\d+ of \d+ bits are proven/);
+    }
+  });
+
+  it('a span that names no position is refused at its column, and takes nothing away, typed or kept', async () => {
+    const line = '26 | 10-11 by 3 to 1 number | 12-25 value "x" | 1 even 2-13';
+    await go('formats/26-8-16?view=edit');
+    await browser.on('[data-testid=layout-line]', (e) => e.sendKeys(Key.chord(Key.CONTROL, 'a'), line));
+    await browser.see('it names no position', 'main');
+    await browser.driver.navigate().refresh();
+    await browser.see('it names no position', 'main');
+    await browser.driver.findElement(By.css('body')).click();
+    await browser.paste('00111010010001111111001001');
+    await browser.see('26 bits from a paste', 'h1');
+    await browser.see('26 bits, 8 + 16', 'table');
+  });
+
+  it('a view that cannot be shown says so in plain words, and the others work', async () => {
+    await browser.driver.get(`${application.url}/api`);
+    await browser.driver.executeScript(() =>
+      localStorage.setItem('rawbits.drafts', JSON.stringify({ '26-8-16': { line: 7, past: 0 } })),
+    );
+    await browser.driver.get(`${application.url}/${site}/formats/26-8-16?view=edit`);
+    await browser.see('This view could not be shown', '[data-testid=view-failed]');
+    await browser.click('Stock');
+    await browser.see('on file', 'main');
+    await browser.driver.executeScript(() => localStorage.removeItem('rawbits.drafts'));
+  });
+});

@@ -1,0 +1,49 @@
+/** Housekeeping: what every server looks after from time to time, and no request waits for. */
+import { lt } from 'drizzle-orm';
+import { tables } from './database/index.ts';
+import { settleLost } from './doors/load.ts';
+import type { App } from './http/app.ts';
+import { forgetEnded } from './session/sessions.ts';
+import { forgetOld } from './session/slowDown.ts';
+import { catchUp } from './trail/anchor.ts';
+
+const OFTEN_MS = 5000;
+const SELDOM_MS = 10 * 60_000;
+/** How long a request that was carried out is known by its key. */
+const REQUESTS_KEPT_MS = 24 * 3_600_000;
+
+async function often(app: App): Promise<void> {
+  await settleLost(app);
+  await catchUp(app);
+}
+
+async function seldom(app: App): Promise<void> {
+  await forgetEnded(app.db, app.settings);
+  await forgetOld(app.db);
+  await app.db.delete(tables.requests).where(lt(tables.requests.at, new Date(Date.now() - REQUESTS_KEPT_MS)));
+}
+
+/** Begins it; the function that it gives ends it and waits for what is under way. */
+export function keepHouse(app: App): () => Promise<void> {
+  const turns = [
+    { work: often, everyMs: OFTEN_MS },
+    { work: seldom, everyMs: SELDOM_MS },
+  ].map(({ work, everyMs }) => {
+    let running: Promise<void> | undefined;
+    const turn = () => {
+      running ??= work(app)
+        .catch((error) => app.log.debug({ err: error }, 'housekeeping is tried again'))
+        .finally(() => (running = undefined));
+    };
+    turn();
+    const timer = setInterval(turn, everyMs);
+    timer.unref();
+    return async () => {
+      clearInterval(timer);
+      await running;
+    };
+  });
+  return async () => {
+    for (const end of turns) await end();
+  };
+}

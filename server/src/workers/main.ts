@@ -1,0 +1,12 @@
+/** A worker's thread: does one job after another and sends back what came of it. */
+import { parentPort } from 'node:worker_threads';
+import { failureOf } from '@rawbits/core/failure';
+import { JOBS, type Jobs } from './jobs.ts';
+
+parentPort!.on('message', ({ name, input }: { name: keyof Jobs; input: Parameters<Jobs[keyof Jobs]>[0] }) => {
+  try {
+    parentPort!.postMessage({ output: JOBS[name](input) });
+  } catch (error) {
+    parentPort!.postMessage({ failure: failureOf(error) });
+  }
+});
