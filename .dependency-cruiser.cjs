@@ -66,6 +66,30 @@ module.exports = {
       to: { path: `^(server|rig|web|cli|demo|e2e|withstand|bench)/`, pathNot: `^${name}/` },
     })),
     {
+      name: 'platform-knows-no-feature',
+      comment:
+        'What every feature stands on: in the server under features, in the web under parts, features and shell.',
+      severity: 'error',
+      from: { path: '^server/src/(platform|devices)/', pathNot: '[.]test[.]ts$' },
+      to: { path: '^server/src/', pathNot: '^server/src/(platform|devices)/' },
+    },
+    {
+      name: 'features-meet-through-their-index',
+      severity: 'error',
+      from: { path: '^server/src/(?:features/([^/]+)/)?', pathNot: '/testing/|[.]test[.]ts$' },
+      to: { path: '^server/src/features/', pathNot: '^server/src/features/$1/|/index[.]ts$' },
+    },
+    ...[
+      ['platform', 'parts|features|shell'],
+      ['parts', 'features|shell'],
+      ['features', 'shell'],
+    ].map(([lower, upper]) => ({
+      name: `web-${lower}-imports-nothing-above`,
+      severity: 'error',
+      from: { path: `^web/src/${lower}/` },
+      to: { path: `^web/src/(${upper})/` },
+    })),
+    {
       name: 'the-command-line-uses-only-core',
       severity: 'error',
       from: { path: '^cli/src/' },

@@ -2,6 +2,6 @@ import { defineConfig } from 'drizzle-kit';
 
 export default defineConfig({
   dialect: 'mysql',
-  schema: './server/src/database/schema.ts',
+  schema: './server/src/{platform,features}/*/tables.ts',
   out: './server/migrations',
 });

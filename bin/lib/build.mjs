@@ -10,7 +10,7 @@ const top = join(dirname(fileURLToPath(import.meta.url)), '../..');
 const programs = {
   cli: { entry: 'cli/src/main.ts', bundlePackages: true },
   server: { entry: 'server/src/main.ts' },
-  worker: { entry: 'server/src/workers/main.ts' },
+  worker: { entry: 'server/src/platform/workers/main.ts' },
   rig: { entry: 'rig/src/main.ts' },
   demo: { entry: 'demo/src/main.ts' },
   launch: { entry: 'bin/lib/launch.ts' },

@@ -32,6 +32,7 @@ export async function startMariaDb(folder: string, wantedPort?: number): Promise
   const password = passwordIn(join(folder, 'password'));
   const port = wantedPort ?? (await freePort());
   const init = join(folder, 'init.sql');
+  const temporary = temporaryFolder(folder);
   writeFileSync(init, initSql(password), { mode: 0o600 });
   const socket =
     join(folder, 'socket').length < 100
@@ -43,6 +44,7 @@ export async function startMariaDb(folder: string, wantedPort?: number): Promise
       '--no-defaults',
       `--user=${user}`,
       `--datadir=${data}`,
+      `--tmpdir=${temporary}`,
       `--socket=${socket}`,
       `--port=${port}`,
       '--bind-address=127.0.0.1',
@@ -78,6 +80,13 @@ export async function startMariaDb(folder: string, wantedPort?: number): Promise
   };
 }
 
+/** A folder of its own for temporary tables: a database that starts clears them away, also those of another. */
+function temporaryFolder(folder: string): string {
+  const temporary = join(folder, 'temporary');
+  mkdirSync(temporary, { recursive: true, mode: 0o700 });
+  return temporary;
+}
+
 function install(folder: string, data: string, user: string): void {
   const draft = `${data}.draft`;
   rmSync(draft, { recursive: true, force: true });
@@ -86,6 +95,7 @@ function install(folder: string, data: string, user: string): void {
     [
       '--no-defaults',
       `--datadir=${draft}`,
+      `--tmpdir=${temporaryFolder(folder)}`,
       `--user=${user}`,
       '--skip-test-db',
       '--auth-root-authentication-method=socket',

@@ -1,11 +1,12 @@
 /** Housekeeping: what every server looks after from time to time, and no request waits for. */
+
 import { lt } from 'drizzle-orm';
-import { tables } from './database/index.ts';
-import { settleLost } from './doors/load.ts';
-import type { App } from './http/app.ts';
-import { forgetEnded } from './session/sessions.ts';
-import { forgetOld } from './session/slowDown.ts';
-import { catchUp } from './trail/anchor.ts';
+import { settleLost } from './features/doors/index.ts';
+import type { App } from './platform/http/app.ts';
+import { forgetEnded } from './platform/session/sessions.ts';
+import { forgetOld } from './platform/session/slowDown.ts';
+import { catchUp } from './platform/trail/anchor.ts';
+import { requestTable } from './platform/trail/tables.ts';
 
 const OFTEN_MS = 5000;
 const SELDOM_MS = 10 * 60_000;
@@ -20,7 +21,7 @@ async function often(app: App): Promise<void> {
 async function seldom(app: App): Promise<void> {
   await forgetEnded(app.db, app.settings);
   await forgetOld(app.db);
-  await app.db.delete(tables.requests).where(lt(tables.requests.at, new Date(Date.now() - REQUESTS_KEPT_MS)));
+  await app.db.delete(requestTable).where(lt(requestTable.at, new Date(Date.now() - REQUESTS_KEPT_MS)));
 }
 
 /** Begins it; the function that it gives ends it and waits for what is under way. */

@@ -1,8 +1,8 @@
 /** The server process. Everything it needs comes from its environment; `bin/start` sets it. */
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { loggable, serverLog } from './log.ts';
-import { settingsFrom } from './settings.ts';
+import { loggable, serverLog } from './platform/settings/log.ts';
+import { settingsFrom } from './platform/settings/settings.ts';
 import { startServer } from './start.ts';
 
 const here = dirname(fileURLToPath(import.meta.url));

@@ -1,25 +1,27 @@
 /** Puts a server together: database, migrations, library, trail, live feed, rig, HTTP. Used by main and by the tests. */
+
 import { createServer, type Server } from 'node:http';
 import type { Express } from 'express';
 import type { Logger } from 'pino';
-import { fillBits } from './cards/fillBits.ts';
-import { type Connection, connect, migrate, tables } from './database/index.ts';
-import { seedLibrary } from './formats/library.ts';
+import { allRoutes } from './app.ts';
+import { RigClient } from './devices/client.ts';
+import { fillBits } from './features/cards/index.ts';
+import { seedLibrary } from './features/library/index.ts';
+import { RigIngest } from './features/rig/index.ts';
 import { keepHouse } from './housekeeping.ts';
-import type { App } from './http/app.ts';
-import { allRoutes } from './http/routes.ts';
-import { httpServer } from './http/server.ts';
-import { Traffic } from './http/traffic.ts';
-import { LiveHub } from './live/hub.ts';
-import { RigClient } from './rig/client.ts';
-import { RigIngest } from './rig/ingest.ts';
-import { type Settings, settingsSchema } from './settings.ts';
-import { catchUp } from './trail/anchor.ts';
-import { HOUSE } from './trail/change.ts';
-import type { TrailKeeper } from './trail/keeper.ts';
-import { checkTrailKey, openTrail } from './trail/key.ts';
-import { Verifier } from './trail/verifier.ts';
-import { Workers } from './workers/index.ts';
+import { type Connection, connect, migrate } from './platform/database/index.ts';
+import { LiveHub } from './platform/feed/hub.ts';
+import type { App } from './platform/http/app.ts';
+import { httpServer } from './platform/http/server.ts';
+import { Traffic } from './platform/http/traffic.ts';
+import { type Settings, settingsSchema } from './platform/settings/settings.ts';
+import { catchUp } from './platform/trail/anchor.ts';
+import { HOUSE } from './platform/trail/change.ts';
+import type { TrailKeeper } from './platform/trail/keeper.ts';
+import { checkTrailKey, openTrail } from './platform/trail/key.ts';
+import { chainTable } from './platform/trail/tables.ts';
+import { Verifier } from './platform/trail/verifier.ts';
+import { Workers } from './platform/workers/index.ts';
 
 export interface ServerOptions {
   databaseUrl: string;
@@ -50,7 +52,7 @@ const GRACE_MS = 10_000;
 /** Brings the database to what this server knows, and what is in it to what it should be. */
 async function prepare({ db, pool }: Connection, options: ServerOptions, keeper: TrailKeeper): Promise<void> {
   await migrate(pool, options.migrationsFolder);
-  await db.insert(tables.chains).ignore().values({ id: HOUSE });
+  await db.insert(chainTable).ignore().values({ id: HOUSE });
   await checkTrailKey(db, keeper);
   await seedLibrary(db);
   await fillBits(db);

@@ -2,9 +2,9 @@ import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { Provider } from 'react-redux';
 import { RouterProvider } from 'react-router/dom';
-import { router } from './app/router.tsx';
-import { store } from './app/store.ts';
-import './app/styles.css';
+import { router } from './shell/router.tsx';
+import { store } from './shell/store.ts';
+import './shell/styles.css';
 
 createRoot(document.getElementById('root')!).render(
   <StrictMode>

@@ -11,7 +11,7 @@ const top = join(import.meta.dirname, '../../..');
 async function buildWorker(): Promise<string> {
   const outfile = join(top, 'node_modules/.cache/rawbits/test-worker.mjs');
   await build({
-    entryPoints: [join(top, 'server/src/workers/main.ts')],
+    entryPoints: [join(top, 'server/src/platform/workers/main.ts')],
     bundle: true,
     platform: 'node',
     format: 'esm',

@@ -23,7 +23,7 @@ import { createPool } from 'mysql2/promise';
 import { rigHttp } from '../../../rig/src/http.ts';
 import { Rig } from '../../../rig/src/rig.ts';
 import { rigSetupSchema } from '../../../rig/src/setup.ts';
-import { serverLog } from '../log.ts';
+import { serverLog } from '../platform/settings/log.ts';
 import { type RunningServer, type ServerOptions, startServer } from '../start.ts';
 
 export const migrationsFolder = join(import.meta.dirname, '../../migrations');

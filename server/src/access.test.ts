@@ -1,0 +1,264 @@
+/** Walks every route: nobody gets in unknown, below their role, or into another site, whatever identifier is tried. */
+import { ROLES, type Role } from '@rawbits/api';
+import { createPool, type Pool, type RowDataPacket } from 'mysql2/promise';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { z } from 'zod';
+import { allRoutes } from './app.ts';
+import { furnish, type House, loadAndWait, openHouse, Person } from './testing/harness.ts';
+
+const routes = allRoutes(() => undefined);
+const guarded = routes.filter((route) => route.needs !== 'nothing');
+
+/** Names of fields that hold an identifier of something that belongs to a site. */
+const NAMES_A_THING = /^(holderId|controllerId|controller|reader|id|roles|facilityId|cardId|caseId|readId)$/;
+
+function identifiersIn(schema: z.ZodType): string[] {
+  const found = new Set<string>();
+  const walk = (node: unknown): void => {
+    if (node === null || typeof node !== 'object') return;
+    const { properties } = node as { properties?: Record<string, unknown> };
+    for (const name of Object.keys(properties ?? {})) if (NAMES_A_THING.test(name)) found.add(name);
+    for (const inner of Object.values(node)) walk(inner);
+  };
+  walk(z.toJSONSchema(schema, { io: 'input', unrepresentable: 'any' }));
+  return [...found];
+}
+
+interface Things {
+  known: string[];
+  first: string;
+  own: { card: string; code: string; case: string; operator: string };
+}
+type Tries = (things: Things) => { id?: string; body: unknown }[] | Promise<{ id?: string; body: unknown }[]>;
+const forEach = ({ known }: Things, body: (id: string) => unknown, id?: string) =>
+  known.map((foreign) => ({ id, body: body(foreign) }));
+const CARD = { formatId: '26-8-16', facility: '1' };
+let made = 1000;
+
+/** For each route whose body names things: bodies that name the first site's, everything else being in order. */
+const FOREIGN: Record<string, Tries> = {
+  'post /cards': (things) =>
+    forEach(things, (holderId) => ({ ...CARD, number: String(++made), holderId, state: 'active' })),
+  'patch /cards/{id}': (things) =>
+    forEach(things, (holderId) => ({ revision: 1, holderId, state: 'active' }), things.own.card),
+  'post /readers': (things) =>
+    forEach(things, (controllerId) => ({ name: 'R', kind: 'door', device: `r${++made}`, controllerId })),
+  'post /rig/presentations': (things) => forEach(things, (reader) => ({ card: 'boat', reader })),
+  'post /dry-runs': (things) => [
+    ...forEach(things, (controller) => ({ kind: 'accept', controller, formats: [] })),
+    ...forEach(things, (id) => ({ kind: 'facility code', id, code: '9' })),
+  ],
+  'patch /operators/{id}': ({ known, first, own }) =>
+    [...known, own.operator].map((id) => ({ id, body: { roles: { [first]: 'administrator' } } })),
+  'post /cases/{id}/result': ({ known }) =>
+    known.map((id) => ({ id, body: { revision: 1, format: { id: '26-8-16' }, standing: 'presumed' } })),
+};
+
+describe('every route', () => {
+  let house: House;
+  let pool: Pool;
+  let ownThings: Things['own'];
+  const contents = async (sql: string, values: unknown[]) => (await pool.query<RowDataPacket[]>(sql, values))[0];
+  /** Everything that the database holds of a site, but for what the rig delivers by itself. */
+  const contentsOf = async (site: string) => {
+    const [tables] = await pool.query<RowDataPacket[]>(
+      "SELECT table_name AS t FROM information_schema.columns WHERE column_name = 'site_id' AND table_schema = DATABASE()",
+    );
+    const all = [];
+    for (const { t } of tables) all.push([t, await contents('SELECT * FROM ?? WHERE site_id = ?', [t, site])]);
+    return JSON.stringify(all);
+  };
+  let otherSite: string;
+  let outsider: Person;
+  const people = new Map<Role, Person>();
+  /** Identifiers that exist at the first site, to be tried from outside. */
+  const known: Record<string, string[]> = {};
+
+  beforeAll(async () => {
+    house = await openHouse();
+    pool = createPool(house.databaseUrl);
+    const { administrator, site } = house;
+    const { controller, door } = await furnish(house);
+    const at = `/sites/${site}`;
+    const holder = await administrator.do('POST', `${at}/cardholders`, { name: 'H' });
+    const card = await administrator.do('POST', `${at}/cards`, { formatId: '26-8-16', facility: '1', number: '2' });
+    for (const role of ROLES.slice(0, 3)) people.set(role, await house.person(role.replace(' ', '-'), role));
+    const operators = await administrator.do('GET', `${at}/operators`);
+    const code = await administrator.do('POST', `${at}/facility-codes`, {
+      formatId: '26-8-16',
+      code: '1',
+      name: 'One',
+    });
+    const opened = await administrator.do('POST', `${at}/cases`, { name: 'Theirs' });
+    known.id = [controller, door, holder.id, card.id, operators[0].id, code.id, opened.id];
+    known.format = ['26-8-16'];
+    otherSite = (await administrator.do('POST', '/sites', { name: 'Other', shortName: 'Other' })).id;
+    await administrator.do('POST', `/sites/${otherSite}/operators`, {
+      login: 'outsider',
+      name: 'Outsider',
+      role: 'administrator',
+      password: 'first-of-the-outsider',
+    });
+    outsider = new Person(house.server.port);
+    await outsider.signIn('outsider', 'first-of-the-outsider');
+    await outsider.do('POST', '/session/password', {
+      current: 'first-of-the-outsider',
+      next: 'second-of-the-outsider',
+    });
+    const own = `/sites/${otherSite}`;
+    await outsider.do('PUT', `${own}/formats/26-8-16`);
+    ownThings = {
+      card: (await outsider.do('POST', `${own}/cards`, { ...CARD, number: '2' })).id,
+      code: (await outsider.do('POST', `${own}/facility-codes`, { formatId: '26-8-16', code: '1', name: 'One' })).id,
+      case: (await outsider.do('POST', `${own}/cases`, { name: 'Own' })).id,
+      operator: (await outsider.do('GET', '/session')).operator.id,
+    };
+  });
+  afterAll(async () => {
+    await pool.end();
+    await house.close();
+  });
+
+  const pathOf = (path: string, site: string, id = 'nothing') =>
+    path.replace('{site}', site).replace('{id}', id).replace('{format}', '26-8-16');
+  const request = (person: Person, route: (typeof routes)[number], path: string) =>
+    person.call(route.method.toUpperCase(), path, route.method === 'get' ? undefined : {});
+
+  it('is written down', () => {
+    expect(guarded.length).toBeGreaterThan(35);
+    expect(routes.filter((r) => r.needs === 'nothing').map((r) => r.path)).toEqual(['/session', '/setup', '/setup']);
+  });
+
+  it.each(
+    guarded.map((r) => [`${r.method} ${r.path}`, r] as const),
+  )('%s: an anonymous caller gets 401', async (_, route) => {
+    const nobody = new Person(house.server.port);
+    const answer = await request(nobody, route, pathOf(route.path, house.site));
+    expect(answer.status).toBe(401);
+    expect(answer.body.error.code).toBe('signed-out');
+    nobody.cookie = 'rawbits_session=made-up';
+    expect((await request(nobody, route, pathOf(route.path, house.site))).status).toBe(401);
+  });
+
+  const withRole = guarded.filter((r) => ROLES.includes(r.needs as Role) && r.needs !== 'viewer');
+  it.each(
+    withRole.map((r) => [`${r.method} ${r.path}`, r] as const),
+  )('%s: each role below gets 403', async (_, route) => {
+    for (const role of ROLES.slice(0, ROLES.indexOf(route.needs as Role))) {
+      const answer = await request(people.get(role)!, route, pathOf(route.path, house.site));
+      expect([role, answer.status, answer.body.error.code]).toEqual([role, 403, 'forbidden']);
+    }
+  });
+
+  const ofSite = guarded.filter((r) => r.path.includes('{site}'));
+  it.each(
+    ofSite.map((r) => [`${r.method} ${r.path}`, r] as const),
+  )('%s: an operator of another site gets nothing', async (_, route) => {
+    for (const id of ['nothing', ...known.id!]) {
+      const foreign = await request(outsider, route, pathOf(route.path, house.site, id));
+      expect([foreign.status, foreign.body.error.message]).toEqual([404, 'There is no such site here.']);
+      if (!route.path.includes('{id}')) continue;
+      // Their own site in the path, the first site's identifier behind it.
+      const smuggled = await request(outsider, route, pathOf(route.path, otherSite, id));
+      expect([403, 404, 422]).toContain(smuggled.status);
+    }
+  });
+
+  it('every route that takes identifiers in its body is tried with foreign ones', () => {
+    const naming = ofSite.filter((r) => r.body && identifiersIn(r.body).length > 0);
+    expect(naming.map((r) => `${r.method} ${r.path.replace('/sites/{site}', '')}`).sort()).toEqual(
+      Object.keys(FOREIGN).sort(),
+    );
+  });
+
+  it.each(
+    Object.entries(FOREIGN),
+  )('%s: an identifier of another site in a field does nothing there', async (key, bodies) => {
+    const [method, path] = key.split(' ') as [string, string];
+    const at = `/sites/${otherSite}`;
+    const before = await contentsOf(house.site);
+    for (const { id, body } of await bodies({ known: known.id!, first: house.site, own: ownThings })) {
+      const answer = await outsider.call(method.toUpperCase(), `${at}${path.replace('{id}', id ?? 'nothing')}`, body);
+      expect([JSON.stringify(body), [403, 404, 409, 422].includes(answer.status)]).toEqual([
+        JSON.stringify(body),
+        true,
+      ]);
+    }
+    expect(await contentsOf(house.site)).toBe(before);
+    expect((await outsider.do('GET', '/session')).sites.map((s: { id: string }) => s.id)).toEqual([otherSite]);
+  });
+
+  it('a device of another site is out of reach, by its name and by any address made of it', async () => {
+    const at = `/sites/${otherSite}`;
+    const before = house.rig.controllerStates;
+    for (const device of ['x/../shed', '../shed', 'shed/loads/x', '%2e%2e/shed', 'SHED', 'shed?x', '', 'a'.repeat(41)])
+      expect((await outsider.call('POST', `${at}/controllers`, { name: 'C', device })).status).toBe(422);
+    // The same name is free at another site, and means another device.
+    const same = await outsider.do('POST', `${at}/controllers`, { name: 'Mine', device: 'shed' });
+    const load = await loadAndWait(outsider, `${at}/controllers/${same.id}`);
+    expect([load.state, load.message]).toEqual(['failed', expect.stringContaining('belong to another site')]);
+    expect(same.answers).toBe(false);
+    await outsider.do('POST', `${at}/readers`, { name: 'Mine', kind: 'door', device: 'door', controllerId: same.id });
+    expect(
+      (await outsider.call('POST', `${at}/rig/presentations`, { card: 'boat', reader: known.id![1] })).status,
+    ).toBe(404);
+    await house.administrator.do('POST', `/sites/${house.site}/rig/presentations`, {
+      card: 'boat',
+      reader: known.id![1]!,
+    });
+    expect(await outsider.do('GET', `${at}/reads`)).toEqual([]);
+    expect(house.rig.controllerStates).toEqual(before);
+  });
+
+  it('an administrator of one site cannot reset or close whoever also works at another', async () => {
+    const { administrator, site } = house;
+    const [own] = await outsider
+      .do('GET', `/sites/${otherSite}/operators`)
+      .then((all) => all.filter((o: { login: string }) => o.login === 'outsider'));
+    const id = own.id;
+    const shared = (await administrator.do('GET', `/sites/${site}/operators`)).find(
+      (o: { login: string }) => o.login === 'viewer',
+    ).id;
+    await administrator.do('PATCH', `/sites/${site}/operators/${shared}`, { roles: { [otherSite]: 'viewer' } });
+    expect(
+      (
+        await outsider.call('POST', `/sites/${otherSite}/operators/${shared}/password`, {
+          password: 'taken-over-by-me',
+        })
+      ).status,
+    ).toBe(403);
+    expect((await outsider.call('POST', `/sites/${otherSite}/operators/${shared}/close`)).status).toBe(403);
+    expect(
+      (await outsider.call('PATCH', `/sites/${otherSite}/operators/${id}`, { roles: { [otherSite]: 'viewer' } }))
+        .status,
+    ).toBe(422);
+  });
+
+  it('two administrators who demote or close each other at once leave one', async () => {
+    const at = `/sites/${house.site}/operators`;
+    const people = await Promise.all(
+      ['first-admin', 'second-admin'].map((name) => house.person(name, 'administrator')),
+    );
+    const ids = await Promise.all(people.map(async (p) => (await p.do('GET', '/session')).operator.id));
+    const all = await house.administrator.do('GET', at);
+    const others = all.filter((o: { role: string; id: string }) => o.role === 'administrator' && !ids.includes(o.id));
+    for (const { id } of others) await people[0]!.do('PATCH', `${at}/${id}`, { roles: { [house.site]: 'viewer' } });
+    const open = async () =>
+      (
+        await contents(
+          'SELECT COUNT(*) AS n FROM operator_sites s JOIN operators o ON o.id = s.operator_id WHERE s.role = ? AND s.site_id = ? AND o.closed_at IS NULL',
+          ['administrator', house.site],
+        )
+      )[0]!.n;
+    const demoted = await Promise.all(
+      people.map((p, i) => p.call('PATCH', `${at}/${ids[1 - i]}`, { roles: { [house.site]: 'viewer' } })),
+    );
+    expect([await open(), demoted.filter(({ status }) => status === 200).length]).toEqual([1, 1]);
+    const left = people[demoted.findIndex(({ status }) => status === 200)]!;
+    const gone = ids[1 - people.indexOf(left)];
+    await left.do('PATCH', `${at}/${gone}`, { roles: { [house.site]: 'administrator' } });
+    const closed = await Promise.all(people.map((p, i) => p.call('POST', `${at}/${ids[1 - i]}/close`)));
+    expect([await open(), closed.filter(({ status }) => status === 200).length]).toEqual([1, 1]);
+    expect(closed.find(({ status }) => status !== 200)!.status).toBeGreaterThanOrEqual(401);
+  });
+});

@@ -1,0 +1,38 @@
+/** Every route of the API, in the order of the work. */
+
+import { caseRoutes } from './features/cases/index.ts';
+import { doorRoutes, eventRoutes } from './features/doors/index.ts';
+import { dryRunRoutes } from './features/dryRuns/index.ts';
+import { facilityCodeRoutes } from './features/facilityCodes/index.ts';
+import { exchangeRoutes, formatRoutes } from './features/formats/index.ts';
+import { liveRoutes } from './features/live/index.ts';
+import { operatorRoutes } from './features/operators/index.ts';
+import { readRoutes } from './features/reads/index.ts';
+import type { RigIngest } from './features/rig/index.ts';
+import { rigRoutes } from './features/rig/index.ts';
+import { sessionRoutes } from './features/session/index.ts';
+import { siteRoutes } from './features/sites/index.ts';
+import { cardholderRoutes, cardRoutes } from './features/stock/index.ts';
+import { trailRoutes } from './features/trail/index.ts';
+import { translationRoutes } from './features/translations/index.ts';
+import type { RouteSpec } from './platform/http/app.ts';
+
+export const allRoutes = (ingest: () => RigIngest | undefined): RouteSpec[] => [
+  ...sessionRoutes,
+  ...siteRoutes,
+  ...operatorRoutes,
+  ...readRoutes,
+  ...caseRoutes,
+  ...formatRoutes,
+  ...exchangeRoutes,
+  ...facilityCodeRoutes,
+  ...dryRunRoutes,
+  ...translationRoutes,
+  ...cardholderRoutes,
+  ...cardRoutes,
+  ...doorRoutes,
+  ...eventRoutes,
+  ...rigRoutes(ingest),
+  ...trailRoutes,
+  ...liveRoutes,
+];

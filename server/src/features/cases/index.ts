@@ -1,0 +1,2 @@
+/** Cases: identifications under way. */
+export { caseRoutes } from './routes.ts';

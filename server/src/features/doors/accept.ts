@@ -1,0 +1,72 @@
+/** Which formats a controller is to accept. */
+
+import { and, eq, inArray, ne } from 'drizzle-orm';
+import type { Queryable } from '../../platform/database/index.ts';
+import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
+import type { Record } from '../../platform/trail/change.ts';
+import { cardTable } from '../cards/index.ts';
+import { adoptedFormats } from '../library/index.ts';
+import { controllerFormatTable, controllerTable } from './tables.ts';
+
+/** Without a dry run nothing may go that cards of the site need: they would be refused unseen. */
+async function checkNobodyRefused(
+  tx: Queryable,
+  siteId: string,
+  controllerId: string,
+  gone: readonly string[],
+): Promise<void> {
+  if (gone.length === 0) return;
+  const cards = await tx.$count(
+    cardTable,
+    and(eq(cardTable.siteId, siteId), inArray(cardTable.formatId, [...gone]), ne(cardTable.state, 'in stock')),
+  );
+  if (cards > 0)
+    throw conflict(
+      'dry-run-first',
+      `${cards} ${cards === 1 ? 'card' : 'cards'} of the site may need ${gone.join(', ')} at this controller.`,
+      `Make a dry run of the change {"kind":"accept","controller":"${controllerId}",…} and save that.`,
+      'formats',
+    );
+}
+
+/**
+ * Sets what a controller is to accept; it reaches the controller with the next load. `counts` are those of the dry run
+ * that showed it.
+ */
+export async function setAccepted(
+  tx: Queryable,
+  record: Record,
+  siteId: string,
+  controllerId: string,
+  formats: readonly string[],
+  counts?: unknown,
+): Promise<void> {
+  const wanted = [...new Set(formats)].sort();
+  const adopted = new Set((await adoptedFormats(tx, siteId)).map((f) => f.format.id));
+  const foreign = wanted.find((id) => !adopted.has(id));
+  if (foreign !== undefined)
+    throw invalid('formats', `The site has not adopted the format "${foreign}".`, 'Adopt it under Formats first.');
+  const [controller] = await tx
+    .select()
+    .from(controllerTable)
+    .where(and(eq(controllerTable.id, controllerId), eq(controllerTable.siteId, siteId)))
+    .for('update');
+  if (!controller) throw notFound('controller');
+  const own = eq(controllerFormatTable.controllerId, controllerId);
+  const before = (await tx.select().from(controllerFormatTable).where(own)).map((row) => row.formatId).sort();
+  if (before.join() === wanted.join()) return;
+  const gone = before.filter((id) => !wanted.includes(id));
+  if (counts === undefined) await checkNobodyRefused(tx, siteId, controllerId, gone);
+  if (gone.length > 0)
+    await tx.delete(controllerFormatTable).where(and(own, inArray(controllerFormatTable.formatId, gone)));
+  for (const formatId of wanted.filter((id) => !before.includes(id)))
+    await tx.insert(controllerFormatTable).values({ controllerId, formatId });
+  record.trail({
+    action: 'accepted formats changed',
+    subject: `controller ${controller.name}`,
+    before,
+    after: counts === undefined ? wanted : { formats: wanted, dryRun: counts },
+  });
+  record.announce('controllers');
+  record.announce('cards');
+}

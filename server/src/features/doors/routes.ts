@@ -1,0 +1,73 @@
+/** Doors: controllers with what they should have and what they have, their readers, loading. */
+
+import { doorApi, type Reader } from '@rawbits/api';
+import { and, asc, eq } from 'drizzle-orm';
+import { isDuplicate, newId } from '../../platform/database/index.ts';
+import { handle } from '../../platform/http/app.ts';
+import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
+import { change } from '../../platform/trail/change.ts';
+import { setAccepted } from './accept.ts';
+import { describeControllers } from './describe.ts';
+import { startLoad } from './load.ts';
+import { controllerTable, readerTable } from './tables.ts';
+
+const list = handle(doorApi.list, ({ app, site }) => describeControllers(app, site));
+
+const one = handle(doorApi.one, async ({ app, site, params }) => {
+  const [controller] = await describeControllers(app, site, params.id);
+  if (!controller) throw notFound('controller');
+  return controller;
+});
+
+const add = handle(doorApi.add, async ({ app, operator, site, body }) => {
+  const id = newId();
+  try {
+    await change(app, operator, site, async (tx, record) => {
+      await tx.insert(controllerTable).values({ id, siteId: site, ...body });
+      record.trail({ action: 'controller added', subject: `controller ${body.name}`, after: { id, ...body } });
+      record.announce('controllers');
+    });
+  } catch (error) {
+    if (!isDuplicate(error)) throw error;
+    throw conflict('device-taken', `The device "${body.device}" is in use already.`, undefined, 'device');
+  }
+  return (await describeControllers(app, site, id))[0]!;
+});
+
+const setFormats = handle(doorApi.setFormats, async ({ app, operator, site, params, body }) => {
+  await change(app, operator, site, (tx, record) => setAccepted(tx, record, site, params.id!, body.formats));
+  return (await describeControllers(app, site, params.id))[0]!;
+});
+
+const load = handle(doorApi.load, ({ app, operator, site, params }) => startLoad(app, operator, site, params.id!));
+
+const readers = handle(doorApi.readers, async ({ app, site }) => {
+  const rows = await app.db
+    .select()
+    .from(readerTable)
+    .where(eq(readerTable.siteId, site))
+    .orderBy(asc(readerTable.name));
+  return rows.map((row) => ({ ...row, kind: row.kind as Reader['kind'] }));
+});
+
+const addReader = handle(doorApi.addReader, async ({ app, operator, site, body }) => {
+  const row = { id: newId(), siteId: site, ...body };
+  try {
+    await change(app, operator, site, async (tx, record) => {
+      if (body.controllerId !== null) {
+        const own = and(eq(controllerTable.id, body.controllerId), eq(controllerTable.siteId, site));
+        if ((await tx.$count(controllerTable, own)) === 0)
+          throw invalid('controllerId', 'There is no such controller at this site.');
+      }
+      await tx.insert(readerTable).values(row);
+      record.trail({ action: 'reader added', subject: `reader ${body.name}`, after: { id: row.id, ...body } });
+      record.announce('controllers');
+    });
+  } catch (error) {
+    if (!isDuplicate(error)) throw error;
+    throw conflict('device-taken', `The device "${body.device}" is in use already.`, undefined, 'device');
+  }
+  return row;
+});
+
+export const doorRoutes = [list, one, add, setFormats, load, readers, addReader];

@@ -1,0 +1,2 @@
+/** Dry runs. */
+export { dryRunRoutes } from './routes.ts';

@@ -1,0 +1,185 @@
+/** The places that a change concerns, each before and after: every controller that it touches, and the site as a whole. */
+
+import { createHash } from 'node:crypto';
+import type { SiteChange } from '@rawbits/api';
+import type { ControllerImage, Credential } from '@rawbits/core/access';
+import type { Place } from '@rawbits/core/dryrun';
+import type { Format } from '@rawbits/core/format';
+import { and, asc, eq, inArray, sql } from 'drizzle-orm';
+import type { Queryable } from '../../platform/database/index.ts';
+import { invalid, notFound } from '../../platform/problem/problem.ts';
+import { cardholderTable, cardTable } from '../cards/index.ts';
+import { controllerFormatTable, controllerTable, credentialFrom } from '../doors/index.ts';
+import { checkCode, facilityCodeTable } from '../facilityCodes/index.ts';
+import { formatFrom } from '../formats/index.ts';
+import { adoptedFormats, siteFormatTable, versionsOf } from '../library/index.ts';
+
+export interface CardOnFile {
+  id: string;
+  formatId: string;
+  facility: string;
+  number: string;
+  /** What the card delivers, whatever its format has become since. */
+  bits: string | null;
+}
+
+export interface Stage {
+  places: Place[];
+  cards: CardOnFile[];
+}
+
+/** How the formats and the cards of the site change. Throws when the change makes no sense here. */
+async function effectOf(
+  db: Queryable,
+  siteId: string,
+  adopted: ReadonlyMap<string, Format>,
+  change: SiteChange,
+): Promise<{
+  formats?: (format: Format) => Format | undefined;
+  added?: Format;
+  cards?: (card: Credential) => Credential;
+  accept?: { controller: string; formats: string[] };
+}> {
+  const used = (id: string) => {
+    const format = adopted.get(id);
+    if (!format) throw invalid('format', 'The site does not use this format.', 'Take it up first.');
+    return format;
+  };
+  const replacing = (next: Format) => (format: Format) => (format.id === next.id ? next : format);
+  switch (change.kind) {
+    case 'adopt': {
+      const [newest] = await versionsOf(db, change.format);
+      return adopted.has(change.format) ? {} : { added: newest!.format };
+    }
+    case 'drop':
+      used(change.format);
+      return { formats: (format) => (format.id === change.format ? undefined : format) };
+    case 'version': {
+      used(change.format);
+      const wanted = (await versionsOf(db, change.format)).find((v) => v.version === change.version);
+      if (!wanted) throw notFound('version');
+      return { formats: replacing(wanted.format) };
+    }
+    case 'new version': {
+      used(change.format);
+      const { name, layout, notes, source } = change;
+      return { formats: replacing(formatFrom({ id: change.format, name, layout, notes, source })) };
+    }
+    case 'facility code': {
+      const [row] = await db
+        .select()
+        .from(facilityCodeTable)
+        .where(and(eq(facilityCodeTable.id, change.id), eq(facilityCodeTable.siteId, siteId)));
+      if (!row) throw notFound('facility code');
+      const code = BigInt(change.code).toString();
+      checkCode(adopted, row.formatId || null, code);
+      return {
+        cards: (card) =>
+          card.facility === row.code && (row.formatId === '' || card.format === row.formatId)
+            ? { ...card, facility: code }
+            : card,
+      };
+    }
+    case 'accept': {
+      const foreign = change.formats.find((id) => !adopted.has(id));
+      if (foreign !== undefined) throw invalid('formats', `The site has not adopted the format "${foreign}".`);
+      return { accept: { controller: change.controller, formats: change.formats } };
+    }
+  }
+}
+
+/** Everything that a dry run of a change works on. */
+export async function stageOf(db: Queryable, siteId: string, change: SiteChange): Promise<Stage> {
+  const adopted = new Map((await adoptedFormats(db, siteId)).map((f) => [f.format.id, f.format]));
+  const effect = await effectOf(db, siteId, adopted, change);
+  const rows = await db
+    .select({ card: cardTable, holder: cardholderTable.name })
+    .from(cardTable)
+    .leftJoin(cardholderTable, eq(cardholderTable.id, cardTable.holderId))
+    .where(eq(cardTable.siteId, siteId));
+  const all = rows.map(credentialFrom);
+  const next = effect.cards ? all.map(effect.cards) : all;
+  const formatsAfter = (formats: Format[]) =>
+    effect.formats ? formats.flatMap((format) => effect.formats!(format) ?? []) : formats;
+  const image = (formats: Format[], credentials: Credential[], comparesFacility: boolean): ControllerImage => ({
+    formats,
+    credentials,
+    comparesFacility,
+  });
+  const everything = [...adopted.values()];
+  const places: Place[] = [
+    {
+      id: 'site',
+      name: 'the site as a whole',
+      before: image(everything, all, true),
+      after: image([...formatsAfter(everything), ...(effect.added ? [effect.added] : [])], next, true),
+    },
+  ];
+  for (const { controller, formatIds } of await controllersOf(db, siteId)) {
+    const own = everything.filter((format) => formatIds.has(format.id));
+    const accepted = effect.accept?.controller === controller.id ? new Set(effect.accept.formats) : formatIds;
+    const ownAfter = formatsAfter(everything.filter((format) => accepted.has(format.id)));
+    const cards = all.filter((card) => formatIds.has(card.format) && card.state !== 'in stock');
+    const cardsAfter =
+      next === all && accepted === formatIds
+        ? cards
+        : next.filter((card) => accepted.has(card.format) && card.state !== 'in stock');
+    places.push({
+      id: controller.id,
+      name: controller.name,
+      before: image(own, cards, controller.comparesFacility),
+      after: image(ownAfter, cardsAfter, controller.comparesFacility),
+    });
+  }
+  if (effect.accept && !places.some((place) => place.id === effect.accept!.controller)) throw notFound('controller');
+  return {
+    // Where one controller changes what it accepts, the site as a whole goes on as before.
+    places: effect.accept ? places.filter((place) => place.id === effect.accept!.controller) : places,
+    cards: rows.map(({ card }) => card),
+  };
+}
+
+async function controllersOf(db: Queryable, siteId: string) {
+  const controllers = await db
+    .select()
+    .from(controllerTable)
+    .where(eq(controllerTable.siteId, siteId))
+    .orderBy(asc(controllerTable.name));
+  if (controllers.length === 0) return [];
+  const wanting = await db
+    .select()
+    .from(controllerFormatTable)
+    .where(
+      inArray(
+        controllerFormatTable.controllerId,
+        controllers.map((c) => c.id),
+      ),
+    );
+  return controllers.map((controller) => ({
+    controller,
+    formatIds: new Set(wanting.filter((w) => w.controllerId === controller.id).map((w) => w.formatId)),
+  }));
+}
+
+/** A hash of what a dry run of a site rests on: its cards, the formats it uses, and what its controllers accept. */
+export async function basisOf(db: Queryable, siteId: string): Promise<string> {
+  const [cards] = await db
+    .select({
+      count: sql<string>`count(*)`,
+      sum: sql<string>`coalesce(bit_xor(crc32(concat_ws('|', ${cardTable.id}, ${cardTable.revision}, ${cardTable.facility}))), 0)`,
+    })
+    .from(cardTable)
+    .where(eq(cardTable.siteId, siteId));
+  const formats = await db
+    .select()
+    .from(siteFormatTable)
+    .where(eq(siteFormatTable.siteId, siteId))
+    .orderBy(asc(siteFormatTable.formatId));
+  const accepting = (await controllersOf(db, siteId)).map(({ controller, formatIds }) => [
+    controller.id,
+    controller.comparesFacility,
+    [...formatIds].sort(),
+  ]);
+  const text = JSON.stringify([cards, formats.map((f) => [f.formatId, f.version]), accepting]);
+  return createHash('sha256').update(text).digest('hex');
+}

@@ -1,0 +1,5 @@
+/** Facility codes of a site. */
+export { checkCode } from './check.ts';
+export { namedCode } from './named.ts';
+export { facilityCodeRoutes } from './routes.ts';
+export { facilityCodeTable } from './tables.ts';

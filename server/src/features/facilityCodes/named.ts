@@ -1,0 +1,20 @@
+/** Looking a facility code up by what it is known by. */
+
+import { and, eq } from 'drizzle-orm';
+import type { Queryable } from '../../platform/database/index.ts';
+import { facilityCodeTable } from './tables.ts';
+
+/** The named code of a site for a format (empty: for any), or undefined. */
+export async function namedCode(tx: Queryable, siteId: string, formatId: string, code: string) {
+  const [row] = await tx
+    .select()
+    .from(facilityCodeTable)
+    .where(
+      and(
+        eq(facilityCodeTable.siteId, siteId),
+        eq(facilityCodeTable.formatId, formatId),
+        eq(facilityCodeTable.code, code),
+      ),
+    );
+  return row;
+}

@@ -1,0 +1,2 @@
+/** The live feed of a site. */
+export { liveRoutes } from './routes.ts';

@@ -1,0 +1,2 @@
+/** Operators and their roles. */
+export { operatorRoutes } from './routes.ts';

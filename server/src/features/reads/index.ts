@@ -1,0 +1,3 @@
+/** Reads. */
+export { describeRead, readRoutes } from './routes.ts';
+export { readTable } from './tables.ts';

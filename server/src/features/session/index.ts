@@ -1,0 +1,2 @@
+/** Signing in and out, and setting up the first site. */
+export { sessionRoutes } from './routes.ts';

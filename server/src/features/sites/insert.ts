@@ -1,0 +1,20 @@
+/** A new site: its row, its chain, and its first administrator. */
+
+import { newId, type Queryable } from '../../platform/database/index.ts';
+import { operatorSiteTable } from '../../platform/session/tables.ts';
+import { openChain } from '../../platform/trail/change.ts';
+import { siteTable } from './tables.ts';
+
+export async function insertSite(
+  tx: Queryable,
+  site: { name: string; shortName: string; hasRig?: boolean },
+  administratorId: string,
+): Promise<string> {
+  const id = newId();
+  await tx
+    .insert(siteTable)
+    .values({ id, name: site.name, shortName: site.shortName, hasRig: site.hasRig ?? false, createdAt: new Date() });
+  await openChain(tx, id);
+  await tx.insert(operatorSiteTable).values({ operatorId: administratorId, siteId: id, role: 'administrator' });
+  return id;
+}

@@ -1,0 +1,210 @@
+/** Cards of a site: entered, issued, changed. A card is known by format, facility code and number. */
+
+import { type Card, cardApi } from '@rawbits/api';
+import { differenceOf } from '@rawbits/core/access';
+import { encode } from '@rawbits/core/codec';
+import { RawBitsError } from '@rawbits/core/failure';
+import { type Format, labelOf } from '@rawbits/core/format';
+import { and, asc, desc, eq, like, or } from 'drizzle-orm';
+import { isDuplicate, newId, type Queryable } from '../../platform/database/index.ts';
+import { handle } from '../../platform/http/app.ts';
+import { conflict, HttpProblem, invalid, notFound } from '../../platform/problem/problem.ts';
+import { change } from '../../platform/trail/change.ts';
+import { bitsOf, cardholderTable, cardTable } from '../cards/index.ts';
+import { siteImages } from '../doors/index.ts';
+import { adoptedFormats } from '../library/index.ts';
+
+type CardRow = typeof cardTable.$inferSelect;
+type Row = { card: CardRow; holder: { id: string; name: string } | null };
+
+/** For each card, in how many of the controllers that accept its format it stands as it is here. */
+async function loadedIn(db: Queryable, siteId: string): Promise<(card: CardRow) => Card['loaded']> {
+  const images = await siteImages(db, siteId);
+  const differences = images.map(({ wanted, loaded }) => {
+    const { added, changed, removed } = differenceOf(wanted, loaded);
+    return { accepts: new Set(wanted.formats.map((f) => f.id)), open: new Set([...added, ...changed, ...removed]) };
+  });
+  return (card) => {
+    const accepting = differences.filter(({ accepts }) => accepts.has(card.formatId));
+    const current = accepting.filter(
+      ({ open }) => !open.has(`card ${card.id}`) && !open.has(`format ${card.formatId}`),
+    );
+    return { in: card.state === 'in stock' ? 0 : current.length, of: accepting.length };
+  };
+}
+
+async function describer(db: Queryable, siteId: string): Promise<(row: Row) => Card> {
+  const loaded = await loadedIn(db, siteId);
+  return ({ card, holder }) => ({
+    id: card.id,
+    formatId: card.formatId,
+    facility: card.facility || null,
+    number: card.number,
+    printed: card.printed,
+    state: card.state as Card['state'],
+    holder,
+    validFrom: card.validFrom?.toISOString() ?? null,
+    validTo: card.validTo?.toISOString() ?? null,
+    notes: card.notes,
+    revision: card.revision,
+    bits: card.bits,
+    loaded: loaded(card),
+  });
+}
+
+const selection = (db: Queryable) =>
+  db
+    .select({ card: cardTable, holder: { id: cardholderTable.id, name: cardholderTable.name } })
+    .from(cardTable)
+    .leftJoin(cardholderTable, eq(cardholderTable.id, cardTable.holderId));
+
+const list = handle(cardApi.list, async ({ app, site, query }) => {
+  const pattern = query.search ? `%${query.search.trim().replace(/[\\%_]/g, '\\$&')}%` : undefined;
+  const rows = await selection(app.db)
+    .where(
+      and(
+        eq(cardTable.siteId, site),
+        query.state && eq(cardTable.state, query.state),
+        pattern
+          ? or(like(cardTable.number, pattern), like(cardTable.printed, pattern), like(cardholderTable.name, pattern))
+          : undefined,
+      ),
+    )
+    .orderBy(desc(cardTable.createdAt), asc(cardTable.id))
+    .limit(query.limit);
+  return rows.map(await describer(app.db, site));
+});
+
+async function checkHolder(
+  tx: Queryable,
+  site: string,
+  holderId: string | null | undefined,
+  state: string | undefined,
+): Promise<string | null> {
+  if (holderId == null) {
+    if (state !== undefined && ['issued', 'active'].includes(state))
+      throw invalid('holderId', `A card that is ${state} has a holder.`, 'Choose who holds it, or leave it in stock.');
+    return null;
+  }
+  const [holder] = await tx
+    .select()
+    .from(cardholderTable)
+    .where(and(eq(cardholderTable.id, holderId), eq(cardholderTable.siteId, site)));
+  if (!holder) throw invalid('holderId', 'There is no such cardholder at this site.');
+  if (state === 'in stock')
+    throw invalid('state', 'A card in stock has no holder.', 'Issue it, or take the holder out.');
+  return holder.name;
+}
+
+function checkDates(validFrom: string | null, validTo: string | null): void {
+  if (validFrom && validTo && validFrom >= validTo)
+    throw invalid('validTo', 'The card ends before it begins.', 'Give a later end.');
+}
+
+/** Checks number and facility code against the format by encoding them; gives both in their canonical spelling. */
+function canonicalCard(format: Format, facility: string | null, number: string): { facility: string; number: string } {
+  const labels = format.spans.flatMap((span) => labelOf(span) ?? []);
+  if (!labels.includes('number'))
+    throw invalid('formatId', `${format.name} has no number, so no card can be entered by it.`);
+  const carried = labels.includes('facility');
+  if (carried && facility === null) throw invalid('facility', 'This format carries a facility code: give the card’s.');
+  if (!carried && format.facility === undefined && facility !== null)
+    throw invalid('facility', 'This format carries no facility code.', 'Leave it empty.');
+  const other = Object.fromEntries(labels.filter((l) => l !== 'number' && l !== 'facility').map((l) => [l, '0']));
+  try {
+    encode(format, { ...other, number, ...(facility !== null && { facility }) });
+  } catch (error) {
+    if (!(error instanceof RawBitsError)) throw error;
+    throw new HttpProblem(422, {
+      ...error.toFailure(),
+      where: { field: error.where?.field?.replace('values.', '') ?? 'number' },
+    });
+  }
+  const code = carried ? facility! : (format.facility ?? '');
+  return { number: BigInt(number).toString(), facility: code === '' ? '' : BigInt(code).toString() };
+}
+
+const instant = (text: string | null): Date | null => (text === null ? null : new Date(text));
+const nameOf = (card: { facility: string; number: string }): string =>
+  `card ${card.facility ? `${card.facility}/` : ''}${card.number}`;
+
+const add = handle(cardApi.add, async ({ app, operator, site, body }) => {
+  checkDates(body.validFrom, body.validTo);
+  const format = (await adoptedFormats(app.db, site)).find((f) => f.format.id === body.formatId)?.format;
+  if (!format) throw invalid('formatId', 'The site has not adopted this format.', 'Adopt it under Formats first.');
+  const canonical = canonicalCard(format, body.facility, body.number);
+  try {
+    return await change(app, operator, site, async (tx, record) => {
+      const holder = await checkHolder(tx, site, body.holderId, body.state);
+      const id = newId();
+      await tx.insert(cardTable).values({
+        id,
+        siteId: site,
+        formatId: body.formatId,
+        ...canonical,
+        bits: bitsOf(format, canonical),
+        printed: body.printed,
+        state: body.state,
+        holderId: body.holderId,
+        validFrom: instant(body.validFrom),
+        validTo: instant(body.validTo),
+        notes: body.notes,
+        createdAt: new Date(),
+      });
+      const after = { ...body, ...canonical, holder };
+      record.trail({ action: body.holderId ? 'card issued' : 'card entered', subject: nameOf(canonical), after });
+      record.announce('cards');
+      const [row] = await selection(tx).where(eq(cardTable.id, id));
+      return (await describer(tx, site))(row!);
+    });
+  } catch (error) {
+    if (!isDuplicate(error)) throw error;
+    throw conflict(
+      'card-on-file',
+      `${nameOf(canonical)} of this format is on file already.`,
+      'Search for it in Stock.',
+      'number',
+    );
+  }
+});
+
+const update = handle(cardApi.update, ({ app, operator, site, params, body }) =>
+  change(app, operator, site, async (tx, record) => {
+    const own = and(eq(cardTable.id, params.id!), eq(cardTable.siteId, site));
+    const [before] = await tx.select().from(cardTable).where(own).for('update');
+    if (!before) throw notFound('card');
+    if (before.revision !== body.revision)
+      throw conflict(
+        'changed-meanwhile',
+        'Somebody changed this card meanwhile.',
+        'Look at it as it is now, and change it again.',
+      );
+    const { revision, ...fields } = body;
+    const merged = {
+      printed: fields.printed ?? before.printed,
+      state: fields.state ?? before.state,
+      holderId: fields.holderId === undefined ? before.holderId : fields.holderId,
+      validFrom: fields.validFrom === undefined ? before.validFrom : instant(fields.validFrom),
+      validTo: fields.validTo === undefined ? before.validTo : instant(fields.validTo),
+      notes: fields.notes ?? before.notes,
+    };
+    checkDates(merged.validFrom?.toISOString() ?? null, merged.validTo?.toISOString() ?? null);
+    await checkHolder(tx, site, merged.holderId, merged.state);
+    await tx
+      .update(cardTable)
+      .set({ ...merged, revision: revision + 1 })
+      .where(own);
+    const { printed, state, holderId, validFrom, validTo, notes } = before;
+    record.trail({
+      action: 'card changed',
+      subject: nameOf(before),
+      before: { printed, state, holderId, validFrom, validTo, notes },
+      after: merged,
+    });
+    record.announce('cards');
+    const [row] = await selection(tx).where(own);
+    return (await describer(tx, site))(row!);
+  }),
+);
+
+export const cardRoutes = [list, add, update];

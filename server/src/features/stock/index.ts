@@ -1,0 +1,3 @@
+/** Stock: cards entered, issued, changed, and their holders. */
+export { cardholderRoutes } from './cardholders.ts';
+export { cardRoutes } from './cards.ts';

@@ -1,0 +1,2 @@
+/** The trail of a site, and of the house. */
+export { trailRoutes } from './routes.ts';

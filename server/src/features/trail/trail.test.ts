@@ -1,0 +1,262 @@
+/** The trail: every change is in it, and changing, removing or cutting off entries is found. */
+import { readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { createPool, type Pool } from 'mysql2/promise';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { type House, openHouse, PASSWORD, Person } from '../../testing/harness.ts';
+
+describe('the trail', () => {
+  let house: House;
+  let pool: Pool;
+  let at: string;
+  beforeEach(async () => {
+    house = await openHouse();
+    pool = createPool(house.databaseUrl);
+    at = `/sites/${house.site}`;
+    await house.administrator.do('PUT', `${at}/formats/26-8-16`);
+    for (const name of ['A', 'B', 'C']) await house.administrator.do('POST', `${at}/cardholders`, { name });
+  });
+  afterEach(async () => {
+    await pool.end();
+    await house.close();
+  });
+  const verify = () => house.administrator.do('GET', `${at}/trail/verification`);
+
+  it('tells who, when, before and after, and is intact', async () => {
+    const card = await house.administrator.do('POST', `${at}/cards`, {
+      formatId: '26-8-16',
+      facility: '7',
+      number: '8',
+    });
+    await house.administrator.do('PATCH', `${at}/cards/${card.id}`, { revision: 1, notes: 'scuffed' });
+    const [latest] = await house.administrator.do('GET', `${at}/trail`);
+    expect(latest).toMatchObject({
+      operator: 'Admin',
+      action: 'card changed',
+      subject: 'card 7/8',
+      before: { notes: '' },
+      after: { notes: 'scuffed' },
+    });
+    expect(await verify()).toMatchObject({ intact: true, brokenAt: null, entries: 6 });
+  });
+
+  it('a change that fails leaves nothing in the trail', async () => {
+    const before = (await verify()).entries;
+    await house.administrator.call('POST', `${at}/cards`, {
+      formatId: '26-8-16',
+      facility: '7',
+      number: '8',
+      holderId: 'nobody',
+      state: 'active',
+    });
+    expect((await verify()).entries).toBe(before);
+  });
+
+  it.each([
+    ['a changed entry', "UPDATE trail SET operator = 'Somebody else' WHERE chain = ? AND seq = 2", 2],
+    ['a removed entry', 'DELETE FROM trail WHERE chain = ? AND seq = 3', 3],
+    ['the first entry removed', 'DELETE FROM trail WHERE chain = ? AND seq = 1', 1],
+    ['the last entry cut off', 'DELETE FROM trail WHERE chain = ? AND seq = 4', 4],
+  ])('%s is found', async (_, statement, brokenAt) => {
+    await pool.query(statement, [house.site]);
+    expect(await verify()).toMatchObject({ intact: false, brokenAt });
+  });
+
+  it('cutting off is found even where the head in the database was set back with it', async () => {
+    await pool.query('DELETE FROM trail WHERE chain = ? AND seq = 4', [house.site]);
+    const [[last]] = (await pool.query('SELECT hash FROM trail WHERE chain = ? AND seq = 3', [
+      house.site,
+    ])) as unknown as [[{ hash: string }]];
+    await pool.query('UPDATE chains SET trail_seq = 3, trail_head = ? WHERE id = ?', [last.hash, house.site]);
+    expect(await verify()).toMatchObject({ intact: false, brokenAt: 4, message: 'Entry 4 was cut off.' });
+  });
+
+  const holder = (name: string) => house.administrator.do('POST', `${at}/cardholders`, { name });
+  const settle = (reason: string) => house.administrator.call('POST', `${at}/trail/settlement`, { reason });
+
+  /** The last entries cut off as somebody with the database in hand would: with the head set back. */
+  async function cutOff(from: number): Promise<void> {
+    await pool.query('DELETE FROM trail WHERE chain = ? AND seq >= ?', [house.site, from]);
+    await pool.query(
+      'UPDATE chains SET trail_seq = ?, trail_head = (SELECT hash FROM trail WHERE chain = ? AND seq = ?) WHERE id = ?',
+      [from - 1, house.site, from - 1, house.site],
+    );
+  }
+
+  it('what was cut off is still found after as many new entries, until it is settled with a reason', async () => {
+    await cutOff(3);
+    for (const name of ['D', 'E', 'F', 'G']) await holder(name);
+    expect(await verify()).toMatchObject({ intact: false, brokenAt: 4, findings: [{ kind: 'not the noted one' }] });
+    const technician = await house.person('tech', 'technician');
+    expect((await technician.call('POST', `${at}/trail/settlement`, { reason: 'no' })).status).toBe(403);
+    const after = await settle('restored from the backup of Tuesday');
+    expect(after.body).toMatchObject({ intact: true, brokenAt: null });
+    const [entry] = await house.administrator.do('GET', `${at}/trail`);
+    expect(entry).toMatchObject({
+      action: 'break in the record settled',
+      after: { reason: 'restored from the backup of Tuesday' },
+    });
+    await holder('H');
+    expect((await verify()).intact).toBe(true);
+    expect((await settle('once more')).body.error.code).toBe('nothing-to-settle');
+  });
+
+  it.each([
+    ['missing', (file: string) => rmSync(file)],
+    ['empty', (file: string) => writeFileSync(file, '')],
+  ])('a note that is %s is a finding, and is not quietly made anew', async (_, spoil) => {
+    spoil(join(house.stateFolder, 'trail', `${house.site}.json`));
+    await holder('D');
+    expect(await verify()).toMatchObject({ intact: false, findings: [{ kind: 'note lost', settled: null }] });
+    expect((await settle('the state folder was not in the backup')).body.intact).toBe(true);
+    expect((await verify()).intact).toBe(true);
+  });
+
+  it('all that is wrong is listed, past the first; further damage at a settled place is found again', async () => {
+    await pool.query("UPDATE trail SET subject = 'x' WHERE chain = ? AND seq = 2", [house.site]);
+    await pool.query('DELETE FROM trail WHERE chain = ? AND seq = 3', [house.site]);
+    const found = await verify();
+    expect(found.findings.map((f: { seq: number; kind: string }) => [f.seq, f.kind])).toEqual([
+      [2, 'changed'],
+      [3, 'missing'],
+    ]);
+    expect((await settle('known')).body).toMatchObject({
+      intact: true,
+      message: expect.stringContaining('but for 2 breaks that an administrator has settled'),
+    });
+    await pool.query("UPDATE trail SET subject = 'y' WHERE chain = ? AND seq = 2", [house.site]);
+    expect(await verify()).toMatchObject({ intact: false, brokenAt: 2 });
+  });
+
+  it('an entry put in the place of another, hash and all, is found', async () => {
+    await pool.query(
+      'UPDATE trail a JOIN trail b ON b.chain = a.chain AND b.seq = 3 SET a.operator = b.operator, a.hash = b.hash WHERE a.chain = ? AND a.seq = 2',
+      [house.site],
+    );
+    expect(await verify()).toMatchObject({ intact: false, brokenAt: 2 });
+  });
+
+  it('half a character is refused at the edge, wherever it stands, and the record stays whole', async () => {
+    const half = 'A\ud83d';
+    const refused = [
+      await house.administrator.call('POST', `${at}/cardholders`, { name: half }),
+      await house.administrator.call('POST', `${at}/cases`, { name: 'C', specimens: [{ bits: '01', printed: half }] }),
+      await house.administrator.call('POST', '/session', { login: half, password: 'x' }),
+    ];
+    expect(refused.map((r) => [r.status, r.body.error.code])).toEqual(Array(3).fill([422, 'invalid']));
+    // A subject is cut to its length without cutting a character in two.
+    await holder(`${'x'.repeat(118)}😀`);
+    await house.administrator.do('POST', `${at}/cases`, { name: `${'😀'.repeat(59)}x` });
+    expect((await verify()).intact).toBe(true);
+  });
+
+  it('verifying while others write gives no false alarm', async () => {
+    let writing = true;
+    const writer = (async () => {
+      for (let i = 0; writing; i++) await holder(`W${i}`);
+    })();
+    const found = [];
+    for (let i = 0; i < 25; i++) found.push((await verify()).message);
+    writing = false;
+    await writer;
+    expect(found.filter((message) => !message.startsWith('All '))).toEqual([]);
+  });
+
+  it('what belongs to no site is shown to administrators and verified, without what concerns other sites', async () => {
+    const other = (await house.administrator.do('POST', '/sites', { name: 'Elsewhere', shortName: 'Else' })).id;
+    await house.administrator.do('POST', `/sites/${other}/operators`, {
+      login: 'stranger',
+      name: 'Stranger',
+      role: 'administrator',
+      password: `first-${PASSWORD}`,
+    });
+    const stranger = new Person(house.server.port);
+    await stranger.signIn('stranger', `first-${PASSWORD}`);
+    await stranger.do('POST', '/session/password', { current: `first-${PASSWORD}`, next: PASSWORD });
+    await house.administrator.do('POST', '/formats', { id: 'eight', name: 'Eight', layout: '8 | 1-8 number' });
+    const local = await house.person('local', 'viewer');
+    const seen = async (who: Person) =>
+      (await who.do('GET', '/trail?limit=50')).map(
+        (e: { operator: string; action: string }) => `${e.operator}: ${e.action}`,
+      );
+    expect(await seen(stranger)).toContain('Admin: format added');
+    expect(await seen(stranger)).not.toContain('local: signed in');
+    expect(await seen(house.administrator)).toContain('local: signed in');
+    expect((await local.call('GET', '/trail')).status).toBe(403);
+    expect((await house.administrator.do('GET', '/trail/verification')).intact).toBe(true);
+    await pool.query("UPDATE trail SET operator = 'x' WHERE chain = 'house' AND seq = 1");
+    expect(await house.administrator.do('GET', '/trail/verification')).toMatchObject({ intact: false, brokenAt: 1 });
+  });
+
+  it('prints and bits of a case that were changed are told, old and new', async () => {
+    const specimens = ['0101', '0110', '1111'].map((bits, i) => ({ bits, printed: String(i) }));
+    const { id } = await house.administrator.do('POST', `${at}/cases`, { name: 'Box', specimens });
+    const changed = [specimens[0], { ...specimens[1], printed: '7' }, { bits: '1110', printed: '2' }];
+    await house.administrator.do('PATCH', `${at}/cases/${id}`, { revision: 1, specimens: changed });
+    await house.administrator.do('PATCH', `${at}/cases/${id}`, { revision: 2, specimens: changed.slice(1) });
+    // The same sent again is no change.
+    await house.administrator.do('PATCH', `${at}/cases/${id}`, { revision: 3, specimens: changed.slice(1) });
+    const [cut, entry] = await house.administrator.do('GET', `${at}/trail`);
+    expect([entry.before.changed, entry.after.changed]).toEqual([
+      [
+        { row: 2, bits: '0110', printed: '1' },
+        { row: 3, bits: '1111', printed: '2' },
+      ],
+      [
+        { row: 2, bits: '0110', printed: '7' },
+        { row: 3, bits: '1110', printed: '2' },
+      ],
+    ]);
+    expect([cut.before, cut.after]).toEqual([
+      { name: 'Box', specimens: 3, only: [{ row: 1, bits: '0101', printed: '0' }] },
+      { name: 'Box', specimens: 2 },
+    ]);
+  });
+
+  it('a server with another key, or a key that is none, does not start', async () => {
+    const elsewhere = join(house.stateFolder, '../other-state');
+    await expect(house.another({ stateFolder: elsewhere })).rejects.toThrow('another trail key');
+    await expect(house.another({ trailKey: 'not hex' })).rejects.toThrow('is not 64 hex digits');
+    // A database from before keys were checked is asked by its entries.
+    await pool.query("DELETE FROM installation WHERE name = 'trail key'");
+    await expect(house.another({ stateFolder: elsewhere })).rejects.toThrow('another trail key');
+    await house.another();
+    expect(readdirSync(join(house.stateFolder, 'trail')).length).toBeGreaterThan(0);
+  });
+
+  it('a change whose head could not be noted is answered as done, and the note follows', async () => {
+    const { trail } = house.server.app;
+    const place = trail.place.bind(trail);
+    trail.place = () => {
+      throw Object.assign(new Error('no space left'), { code: 'ENOSPC' });
+    };
+    expect((await house.administrator.call('POST', `${at}/cardholders`, { name: 'D' })).status).toBe(200);
+    expect(trail.anchorOf(house.site)?.seq).toBe(4);
+    trail.place = place;
+    await holder('E');
+    expect([trail.anchorOf(house.site)?.seq, (await verify()).intact]).toEqual([6, true]);
+  });
+
+  it('a second server with a folder of its own notes what it finds; a folder that lost everything says so', async () => {
+    const trailKey = readFileSync(join(house.stateFolder, 'trail.key'), 'utf8');
+    const stateFolder = join(house.stateFolder, '../second');
+    const second = await house.another({ trailKey, stateFolder });
+    const there = new Person(second.port);
+    there.cookie = house.administrator.cookie;
+    const verifyThere = () => there.do('GET', `${at}/trail/verification`);
+    await holder('D');
+    await there.do('POST', `${at}/cardholders`, { name: 'E' });
+    expect([(await verify()).intact, (await verifyThere()).intact]).toEqual([true, true]);
+    // A site that the second server never heard of until somebody asks it.
+    const other = (await house.administrator.do('POST', '/sites', { name: 'Other', shortName: 'Other' })).id;
+    await house.administrator.do('POST', `/sites/${other}/cardholders`, { name: 'F' });
+    expect((await there.do('GET', `/sites/${other}/trail/verification`)).intact).toBe(true);
+    rmSync(join(house.stateFolder, 'trail'), { recursive: true });
+    const third = new Person((await house.another()).port);
+    third.cookie = house.administrator.cookie;
+    expect(await third.do('GET', `${at}/trail/verification`)).toMatchObject({
+      intact: false,
+      findings: [{ kind: 'note lost' }],
+    });
+  });
+});

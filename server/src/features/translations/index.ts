@@ -1,0 +1,3 @@
+/** Translations between two outputs of one card. */
+export { translationRoutes } from './routes.ts';
+export { translationTable } from './tables.ts';

@@ -1,0 +1,111 @@
+/**
+ * Slow-down of guessing. Each try is counted before its password is looked at, in one statement of the database, so
+ * that sixty at once are sixty tries and another server gains nothing; a right password takes its tries back. The
+ * clock is the database's, one for all servers; a wait never lasts longer than its own length, even when that clock
+ * is set back.
+ *
+ * Three counts: of a name from one client (people mistype, 3 are free, then the wait doubles up to 10 minutes); of a
+ * name from anywhere (20 free, waits up to a minute); and of a client whatever the name (60 free, then one try a
+ * second, which waits its turn and is not turned away). So the failures of others at the same address do not keep a
+ * right password out.
+ */
+
+import { eq, sql } from 'drizzle-orm';
+import type { Request } from 'express';
+import type { Database } from '../database/index.ts';
+import { HttpProblem } from '../problem/problem.ts';
+import { signInFailureTable } from './tables.ts';
+
+const FORGET_SECONDS = 15 * 60;
+/** How far ahead of the clock a count may lie before the clock is taken to have been set back. */
+const CLOCK_SLACK_SECONDS = 5;
+const RULES = {
+  pair: { free: 3, longestSeconds: 600 },
+  name: { free: 20, longestSeconds: 60 },
+  client: { free: 60, longestSeconds: 1 },
+} as const;
+type Kind = keyof typeof RULES;
+const CLIENT_TURN_MS = 8000;
+
+/** The client of a request: its address, or of an IPv6 address the network (/64), as one customer has all of it. */
+export function clientOf(request: Request): string {
+  const address = (request.ip ?? 'unknown').replace(/^::ffff:(?=\d+\.)/, '');
+  if (!address.includes(':')) return address;
+  const [head = '', tail = ''] = address.split('::');
+  const groups = head.split(':');
+  const left = tail === '' ? [] : tail.split(':');
+  while (groups.length + left.length < 8) groups.push('0');
+  return `${[...groups, ...left].slice(0, 4).join(':')}::/64`;
+}
+
+export interface Tried {
+  name: string;
+  client: string;
+}
+
+const sourceOf = (kind: Kind, { name, client }: Tried): string =>
+  ({ pair: `pair ${name} ${client}`, name: `name ${name}`, client: `client ${client}` })[kind].slice(0, 120);
+
+/** Counts a try; gives 0, or how many milliseconds it has to wait, uncounted. */
+async function count(db: Database, kind: Kind, tried: Tried): Promise<number> {
+  const source = sourceOf(kind, tried);
+  const { free, longestSeconds } = RULES[kind];
+  await db.execute(
+    sql`INSERT IGNORE INTO sign_in_failures (source, count, last_at, blocked_until) VALUES (${source}, 0, NOW(3), NOW(3))`,
+  );
+  // MariaDB assigns from left to right: the wait is that of the new count.
+  const [result] = await db.execute(
+    sql`UPDATE sign_in_failures SET
+      count = IF(last_at < NOW(3) - INTERVAL ${FORGET_SECONDS} SECOND, 1, LEAST(count + 1, 1000)),
+      blocked_until = NOW(3) + INTERVAL IF(count < ${free}, 0, LEAST(${longestSeconds}, POW(2, LEAST(count - ${free}, 20)))) SECOND,
+      last_at = NOW(3)
+    WHERE source = ${source}
+      AND (blocked_until <= NOW(3) OR last_at > NOW(3) + INTERVAL ${CLOCK_SLACK_SECONDS} SECOND)`,
+  );
+  if (result.affectedRows > 0) return 0;
+  const [row] = await db
+    .select({ waitMs: sql<number>`TIMESTAMPDIFF(MICROSECOND, NOW(3), blocked_until) / 1000`.mapWith(Number) })
+    .from(signInFailureTable)
+    .where(eq(signInFailureTable.source, source));
+  return Math.max(1, row?.waitMs ?? 1);
+}
+
+function slowDown(waitMs: number): HttpProblem {
+  const seconds = Math.ceil(waitMs / 1000);
+  return new HttpProblem(
+    429,
+    {
+      code: 'slow-down',
+      message: `Too many failed sign-ins. Wait ${seconds} ${seconds === 1 ? 'second' : 'seconds'}.`,
+    },
+    seconds,
+  );
+}
+
+/** Counts a try as failed until `forgetTry` takes it back. Throws 429 while the name or the client has to wait. */
+export async function countTry(db: Database, tried: Tried): Promise<void> {
+  for (const kind of ['pair', 'name'] as const) {
+    const waitMs = await count(db, kind, tried);
+    if (waitMs > 0) throw slowDown(waitMs);
+  }
+  for (const until = Date.now() + CLIENT_TURN_MS; ; ) {
+    const waitMs = await count(db, 'client', tried);
+    if (waitMs === 0) return;
+    if (Date.now() + waitMs > until) throw slowDown(waitMs + 1000);
+    await new Promise((resolve) => setTimeout(resolve, waitMs * (1 + Math.random())));
+  }
+}
+
+/** After a right password: the name's failures are forgotten, and this try is none of the client's. */
+export async function forgetTry(db: Database, tried: Tried): Promise<void> {
+  await db.execute(
+    sql`DELETE FROM sign_in_failures WHERE source IN (${sourceOf('pair', tried)}, ${sourceOf('name', tried)})`,
+  );
+  await db.execute(
+    sql`UPDATE sign_in_failures SET count = GREATEST(count - 1, 0), blocked_until = NOW(3) WHERE source = ${sourceOf('client', tried)}`,
+  );
+}
+
+/** Rows that count no more, taken away by the housekeeping. */
+export const forgetOld = (db: Database) =>
+  db.execute(sql`DELETE FROM sign_in_failures WHERE last_at < NOW(3) - INTERVAL ${FORGET_SECONDS} SECOND`);

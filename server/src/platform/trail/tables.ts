@@ -1,0 +1,50 @@
+/** The trail: its chains, its entries, and the requests that were carried out. */
+import { bigint, index, longtext, mysqlTable, primaryKey, varchar } from 'drizzle-orm/mysql-core';
+import { id, instant } from '../database/columns.ts';
+
+/**
+ * Requests that named a key of their own, so that sending one again does not do it twice. The row is written with the
+ * change that the request makes; its answer follows and may be missing where the server stopped in between.
+ */
+export const requestTable = mysqlTable(
+  'requests',
+  {
+    operatorId: id('operator_id').notNull(),
+    requestKey: varchar('request_key', { length: 80 }).notNull(),
+    /** SHA-256 of method, path and body. */
+    fingerprint: varchar('fingerprint', { length: 64 }).notNull(),
+    answer: longtext('answer'),
+    at: instant('at').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.operatorId, t.requestKey] }), index('requests_by_time').on(t.at)],
+);
+
+/**
+ * One row a site, and one named `house` for what belongs to none. Whoever writes to a site's trail or feed holds this
+ * row, so their numbers are without gaps and become visible in their order.
+ */
+export const chainTable = mysqlTable('chains', {
+  id: id('id').primaryKey(),
+  trailSeq: bigint('trail_seq', { mode: 'number' }).notNull().default(0),
+  trailHead: varchar('trail_head', { length: 64 }).notNull().default(''),
+  feedSeq: bigint('feed_seq', { mode: 'number' }).notNull().default(0),
+});
+
+export const trailTable = mysqlTable(
+  'trail',
+  {
+    chain: id('chain').notNull(),
+    seq: bigint('seq', { mode: 'number' }).notNull(),
+    at: instant('at').notNull(),
+    operatorId: id('operator_id').notNull(),
+    operator: varchar('operator', { length: 120 }).notNull(),
+    action: varchar('action', { length: 80 }).notNull(),
+    subject: varchar('subject', { length: 200 }).notNull(),
+    /** Canonical JSON, exactly as it was hashed. */
+    before: longtext('before').notNull(),
+    after: longtext('after').notNull(),
+    previous: varchar('previous', { length: 64 }).notNull(),
+    hash: varchar('hash', { length: 64 }).notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.chain, t.seq] })],
+);

@@ -1,0 +1,175 @@
+/**
+ * Verifies a chain: every entry against the key and against the one before it, the last against the anchor outside the
+ * database. It goes on past what is wrong and lists all of it. All is read as of one moment, so that what others write
+ * meanwhile is no finding.
+ */
+
+import type { TrailFinding, TrailVerification } from '@rawbits/api';
+import { and, asc, eq, gt } from 'drizzle-orm';
+import type { Queryable } from '../database/index.ts';
+import type { TrailApp } from './app.ts';
+import type { Anchor, ChainedEntry, TrailKeeper } from './keeper.ts';
+import { chainTable, trailTable } from './tables.ts';
+
+const PAGE = 500;
+/** Findings kept and told; counted beyond that. */
+const MOST_FINDINGS = 1000;
+export const SETTLED = 'break in the record settled';
+
+/** What is wrong; `proof` names this very damage, so that further damage at the same place is another finding. */
+type Found = Omit<TrailFinding, 'settled'> & { proof: string };
+interface Settlement {
+  by: string;
+  at: string;
+  reason: string;
+}
+
+type Row = ChainedEntry & { hash: string };
+
+class Walk {
+  entries = 0;
+  last: Anchor = { seq: 0, hash: '' };
+  readonly found: Found[] = [];
+  count = 0;
+  readonly settlements = new Map<string, Settlement>();
+  private anchorSeen = false;
+  private lastWasBad = false;
+
+  private readonly anchor: Anchor | undefined;
+
+  /** The anchor is read first: what it names was committed before the moment that is read. */
+  constructor(
+    private readonly keeper: TrailKeeper,
+    private readonly chain: string,
+  ) {
+    this.anchor = keeper.anchorOf(chain);
+  }
+
+  report(seq: number, kind: Found['kind'], message: string, proof: string): void {
+    if (++this.count <= MOST_FINDINGS) this.found.push({ seq, kind, message, proof: `${kind} ${seq} ${proof}` });
+  }
+
+  take({ hash, ...entry }: Row): void {
+    this.entries++;
+    if (entry.seq !== this.last.seq + 1) this.reportMissing(this.last.seq + 1, entry.seq - 1);
+    const own = this.keeper.hashOf(entry);
+    if (own !== hash) this.report(entry.seq, 'changed', `Entry ${entry.seq} was changed after it was written.`, own);
+    else if (entry.seq === this.last.seq + 1 && entry.previous !== this.last.hash && !this.lastWasBad)
+      this.report(
+        entry.seq,
+        'does not follow',
+        `Entry ${entry.seq} does not follow the one before it, which was put in its place.`,
+        this.last.hash,
+      );
+    if (own === hash) this.readSettlement(entry);
+    this.lastWasBad = own !== hash;
+    if (this.anchor?.seq === entry.seq) {
+      this.anchorSeen = true;
+      if (this.anchor.hash !== hash)
+        this.report(
+          entry.seq,
+          'not the noted one',
+          `Entry ${entry.seq} is not the one that was noted outside the database: entries were cut off there and others written.`,
+          this.anchor.hash,
+        );
+    }
+    this.last = { seq: entry.seq, hash };
+  }
+
+  private reportMissing(from: number, to: number): void {
+    const which = from === to ? `Entry ${from} is` : `Entries ${from} to ${to} are`;
+    this.report(from, 'missing', `${which} missing.`, String(to));
+    if (this.anchor && this.anchor.seq >= from && this.anchor.seq <= to) this.anchorSeen = true;
+  }
+
+  private readSettlement(entry: ChainedEntry): void {
+    if (entry.action !== SETTLED) return;
+    const { reason, findings } = JSON.parse(entry.after) as { reason: string; findings: string[] };
+    for (const proof of findings)
+      this.settlements.set(proof, { by: entry.operator, at: entry.at.toISOString(), reason });
+  }
+
+  end(headSeq: number): void {
+    const { last, anchor } = this;
+    const until = Math.max(headSeq, anchor && !this.anchorSeen ? anchor.seq : 0);
+    if (until > last.seq) {
+      const which = until === last.seq + 1 ? `Entry ${until} was` : `Entries ${last.seq + 1} to ${until} were`;
+      this.report(last.seq + 1, 'cut off', `${which} cut off.`, `${until} ${anchor?.hash ?? ''}`);
+    }
+    if (!anchor && last.seq > 0 && this.keeper.knows(this.chain))
+      this.report(
+        last.seq,
+        'note lost',
+        'The note of the record’s head outside the database is missing or damaged: whether entries were cut off cannot be told.',
+        '',
+      );
+  }
+}
+
+async function walkChain(app: TrailApp, chain: string): Promise<Walk> {
+  const walk = new Walk(app.trail, chain);
+  await app.db.transaction(
+    async (raw) => {
+      const tx = raw as unknown as Queryable;
+      for (let after = 0; ; ) {
+        const page = await tx
+          .select()
+          .from(trailTable)
+          .where(and(eq(trailTable.chain, chain), gt(trailTable.seq, after)))
+          .orderBy(asc(trailTable.seq))
+          .limit(PAGE);
+        for (const row of page) walk.take(row);
+        if (page.length < PAGE) break;
+        after = page.at(-1)!.seq;
+        await new Promise<void>((resolve) => setImmediate(resolve));
+      }
+      const [row] = await tx.select().from(chainTable).where(eq(chainTable.id, chain));
+      walk.end(row?.trailSeq ?? 0);
+    },
+    { isolationLevel: 'repeatable read', withConsistentSnapshot: true },
+  );
+  return walk;
+}
+
+export interface Verified {
+  verification: TrailVerification;
+  /** The proofs of the findings that nobody has settled. */
+  unsettled: string[];
+}
+
+/** Takes as long as the chain is: go through `app.verifier`, which keeps it from holding others up. */
+export async function verifyChain(app: TrailApp, chain: string): Promise<Verified> {
+  const walk = await walkChain(app, chain);
+  const findings = walk.found.map(({ proof, ...finding }) => ({
+    proof,
+    finding: { ...finding, settled: walk.settlements.get(proof) ?? null },
+  }));
+  const open = findings.filter(({ finding }) => !finding.settled);
+  const beyond = walk.count - walk.found.length;
+  const intact = open.length === 0 && beyond === 0;
+  const settled = findings.length - open.length;
+  return {
+    unsettled: open.map(({ proof }) => proof),
+    verification: {
+      intact,
+      entries: walk.entries,
+      brokenAt: open[0]?.finding.seq ?? null,
+      message: sentence(
+        walk.entries,
+        open.map(({ finding }) => finding.message),
+        beyond,
+        settled,
+      ),
+      findings: findings.map(({ finding }) => finding),
+      more: beyond,
+    },
+  };
+}
+
+function sentence(entries: number, open: string[], beyond: number, settled: number): string {
+  const rest = open.length - 1 + beyond;
+  if (open.length > 0) return rest > 0 ? `${open[0]} And ${rest} more.` : open[0]!;
+  const all = `All ${entries} entries are as they were written`;
+  if (settled === 0) return `${all}.`;
+  return `${all}, but for ${settled} ${settled === 1 ? 'break' : 'breaks'} that an administrator has settled.`;
+}

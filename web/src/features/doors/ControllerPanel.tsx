@@ -1,0 +1,132 @@
+import type { Controller, SiteChange } from '@rawbits/api';
+import { useState } from 'react';
+import { DryRunPanel } from '../../parts/dryRun/DryRunPanel.tsx';
+import { useLoadMutation, useSetAcceptedMutation } from '../../platform/endpoints/doors.ts';
+import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
+import { FailureNote } from '../../platform/forms/FailureNote.tsx';
+import { useSite } from '../../platform/site/useSite.ts';
+import { clock } from '../../platform/words/time.ts';
+import { counted } from '../../platform/words/words.ts';
+
+const SIGN = { add: '+', change: '~', remove: '−' } as const;
+
+function standingWords(controller: Controller): string {
+  if (!controller.answers) return 'does not answer';
+  if (controller.standing === 'changes waiting') return `${counted(controller.waitingCount, 'change')} waiting`;
+  return controller.standing;
+}
+
+export function ControllerPanel({ controller, lead }: { controller: Controller; lead: boolean }) {
+  const { id, may } = useSite();
+  const [startLoad, { error, isLoading }] = useLoadMutation();
+  const { load } = controller;
+  const running = load?.state === 'running';
+  const current = controller.standing === 'current' && controller.answers;
+  return (
+    <section className="panel grid shrink-0 gap-2 p-3" aria-label={controller.name} data-controller={controller.device}>
+      <div className="flex flex-wrap items-center gap-x-3">
+        <h2 className="text-[1.1rem]">{controller.name}</h2>
+        <span data-testid="standing" className={`tag ${current ? 'text-primary' : 'text-signal'}`}>
+          {standingWords(controller)}
+        </span>
+        <span className="text-ink-2">{controller.loadedAt ? `loaded ${clock(controller.loadedAt)}` : ''}</span>
+        {may('technician') && (
+          <button
+            type="button"
+            className={`btn ml-auto ${lead && !current ? 'btn-primary' : 'btn-line'}`}
+            disabled={isLoading || running}
+            onClick={() => void startLoad({ site: id, id: controller.id })}
+          >
+            Load {controller.name}
+          </button>
+        )}
+      </div>
+      {running && <Progress done={load.done} total={load.total} />}
+      <FailureNote failure={error} />
+      {load?.state === 'failed' && <p className="text-signal">{load.message}</p>}
+      <Accepted controller={controller} />
+      <p>
+        {counted(controller.wantedCards, 'card')} wanted, {controller.loadedCards} loaded ·{' '}
+        <span className="text-ink-2">
+          {controller.comparesFacility ? 'compares facility code and number' : 'compares the number alone'} ·{' '}
+          {controller.readers.map((r) => r.name).join(', ') || 'no reader'}
+        </span>
+      </p>
+      {controller.waiting.length > 0 && (
+        <ul className="border-t border-faint pt-1" aria-label={`What loading ${controller.name} would change`}>
+          {controller.waiting.slice(0, 8).map(({ change, what }) => (
+            <li key={`${change} ${what}`} className="flex gap-2">
+              <span className="w-16 text-ink-2">
+                <span className="font-mono font-bold">{SIGN[change]}</span> {change}
+              </span>
+              <span className="min-w-0">{what}</span>
+            </li>
+          ))}
+          {controller.waitingCount > 8 && <li className="text-ink-2">and {controller.waitingCount - 8} more</li>}
+        </ul>
+      )}
+    </section>
+  );
+}
+
+function Progress({ done, total }: { done: number; total: number }) {
+  return (
+    <p className="flex items-center gap-3" role="status">
+      <progress className="progress progress-primary" value={done} max={Math.max(total, 1)} aria-label="Load" />
+      <span className="whitespace-nowrap">
+        {done} of {total}
+      </span>
+    </p>
+  );
+}
+
+/** Which of the site's formats the controller is to accept; what of that it has already. */
+function Accepted({ controller }: { controller: Controller }) {
+  const { id, may } = useSite();
+  const { data: formats = [] } = useFormatsQuery(id);
+  const [setAccepted, { error, isLoading }] = useSetAcceptedMutation();
+  const [change, setChange] = useState<SiteChange>();
+  // Accepting one more refuses nobody; taking one away is shown on every card first.
+  const toggle = (format: string, wanted: boolean) => {
+    if (wanted) void setAccepted({ site: id, id: controller.id, formats: [...controller.wantedFormats, format] });
+    else {
+      const formats = controller.wantedFormats.filter((f) => f !== format);
+      setChange({ kind: 'accept', controller: controller.id, formats });
+    }
+  };
+  if (change)
+    return (
+      <DryRunPanel
+        change={change}
+        title={`what ${controller.name} accepts`}
+        onSaved={() => setChange(undefined)}
+        onClose={() => setChange(undefined)}
+      />
+    );
+  return (
+    <fieldset disabled={!may('technician') || isLoading}>
+      <legend className="text-ink-2">Accepts</legend>
+      <FailureNote failure={error} />
+      <div className="flex flex-wrap gap-x-5 gap-y-1">
+        {formats
+          .filter((f) => f.adopted)
+          .map(({ format }) => {
+            const wanted = controller.wantedFormats.includes(format.id);
+            const loaded = controller.loadedFormats.includes(format.id);
+            return (
+              <label key={format.id} className="flex items-center gap-2">
+                <input
+                  type="checkbox"
+                  className="checkbox checkbox-sm"
+                  checked={wanted}
+                  onChange={(event) => toggle(format.id, event.target.checked)}
+                />
+                {format.name}
+                {wanted !== loaded && <span className="text-signal">{wanted ? 'not loaded yet' : 'still loaded'}</span>}
+              </label>
+            );
+          })}
+      </div>
+    </fieldset>
+  );
+}

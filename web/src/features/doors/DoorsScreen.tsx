@@ -1,0 +1,44 @@
+/** Doors: each controller with what it should have and what it has, loading, and the last events. */
+import { useSearchParams } from 'react-router';
+import { EventList } from '../../parts/events/EventList.tsx';
+import { useControllersQuery } from '../../platform/endpoints/doors.ts';
+import { FailureNote } from '../../platform/forms/FailureNote.tsx';
+import { useSite } from '../../platform/site/useSite.ts';
+import { ControllerPanel } from './ControllerPanel.tsx';
+
+export function DoorsScreen() {
+  const { id } = useSite();
+  const [query] = useSearchParams();
+  const { data = [], error, isLoading } = useControllersQuery(id);
+  const waiting = data.filter((c) => c.standing !== 'current');
+  const lead = query.get('controller');
+  return (
+    <div className="flex h-full min-h-0 flex-col gap-3 p-4 px-5">
+      <div className="flex flex-wrap items-baseline gap-x-4">
+        <h1>Doors</h1>
+        <span className={waiting.length > 0 ? 'text-signal' : 'text-ink-2'}>
+          {data.length > 0 &&
+            (waiting.length === 0
+              ? 'every controller is current'
+              : `${waiting.map((c) => c.name).join(', ')}: not as wanted; see what waits, then load`)}
+        </span>
+      </div>
+      <FailureNote failure={error} />
+      {!isLoading && data.length === 0 && !error && (
+        <p>This site has no controllers yet. They are added through the API for now: see the guide.</p>
+      )}
+      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-3 max-lg:grid-cols-1 max-lg:overflow-auto">
+        <div className="flex min-h-0 flex-col gap-3 overflow-auto">
+          {data.map((controller) => (
+            <ControllerPanel
+              key={controller.id}
+              controller={controller}
+              lead={controller.id === (lead ?? waiting[0]?.id)}
+            />
+          ))}
+        </div>
+        <EventList />
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,126 @@
+/** Names a facility code, or changes what is said about one. */
+import type { FacilityCode } from '@rawbits/api';
+import { greatestOf } from '@rawbits/core/codec';
+import { useForm, useWatch } from 'react-hook-form';
+import { useAddFacilityCodeMutation, useDescribeFacilityCodeMutation } from '../../platform/endpoints/facilityCodes.ts';
+import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
+import { FailureNote } from '../../platform/forms/FailureNote.tsx';
+import { Field } from '../../platform/forms/Field.tsx';
+import { useSite } from '../../platform/site/useSite.ts';
+import { instantOfDate } from '../../platform/words/time.ts';
+
+const EMPTY = { formatId: '', code: '', name: '', notes: '', orderedBy: '', orderedFrom: '', reserved: '' };
+
+/** Reserved ranges as text, one a line: `100-199 divers`. */
+const reservedText = (code: FacilityCode): string =>
+  code.reserved.map(({ from, to, note }) => `${from}-${to} ${note}`.trim()).join('\n');
+
+function reservedFrom(text: string) {
+  return text
+    .split('\n')
+    .map((line) => line.trim())
+    .filter(Boolean)
+    .map((line) => {
+      const match = /^(\d+)\s*(?:[-–]\s*(\d+))?\s*(.*)$/.exec(line);
+      return match
+        ? { from: match[1]!, to: match[2] ?? match[1]!, note: match[3]! }
+        : { from: line, to: line, note: '' };
+    });
+}
+
+export function CodeForm({ code, onDone }: { code: FacilityCode | undefined; onDone: () => void }) {
+  const { id: site } = useSite();
+  const { data: formats = [] } = useFormatsQuery(site);
+  const [add, adding] = useAddFacilityCodeMutation();
+  const [describe, describing] = useDescribeFacilityCodeMutation();
+  const { register, control, handleSubmit } = useForm({
+    defaultValues: code
+      ? {
+          ...EMPTY,
+          ...code,
+          formatId: code.formatId ?? '',
+          orderedFrom: code.orderedFrom?.slice(0, 10) ?? '',
+          reserved: reservedText(code),
+        }
+      : EMPTY,
+  });
+  const formatId = useWatch({ control, name: 'formatId' });
+  const carrying = formats.filter((f) => f.adopted && f.format.spans.some((s) => s.role === 'facility'));
+  const span = carrying.find((f) => f.format.id === formatId)?.format.spans.find((s) => s.role === 'facility');
+  const error = adding.error ?? describing.error;
+  const fieldError = (field: string) =>
+    error && 'where' in error && error.where?.field?.startsWith(field) ? error.message : undefined;
+  const submit = handleSubmit(
+    async ({ formatId: format, code: text, orderedFrom, reserved, name, notes, orderedBy }) => {
+      const about = {
+        name,
+        notes,
+        orderedBy,
+        orderedFrom: instantOfDate(orderedFrom),
+        reserved: reservedFrom(reserved),
+      };
+      const saved = code
+        ? await describe({ site, id: code.id, body: { ...about, revision: code.revision } })
+        : await add({ site, code: { formatId: format || null, code: text, ...about } });
+      if (saved.data) onDone();
+    },
+  );
+  return (
+    <form onSubmit={submit} className="flex flex-col gap-3 border-t border-base-300 pt-3" aria-label="Facility code">
+      <div className="grid grid-cols-3 gap-3 max-md:grid-cols-1">
+        {!code && (
+          <>
+            <Field label="Format" error={fieldError('formatId')}>
+              {(props) => (
+                <select {...props} {...register('formatId')} className="select w-full">
+                  <option value="">any that carries one</option>
+                  {carrying.map(({ format }) => (
+                    <option key={format.id} value={format.id}>
+                      {format.name}
+                    </option>
+                  ))}
+                </select>
+              )}
+            </Field>
+            <Field label="Code" error={fieldError('code')} hint={span && `0 to ${greatestOf(span)}`}>
+              {(props) => (
+                <input {...props} {...register('code')} pattern="\d+" required className="input w-full font-mono" />
+              )}
+            </Field>
+          </>
+        )}
+        <Field label="Name">
+          {(props) => <input {...props} {...register('name')} required maxLength={120} className="input w-full" />}
+        </Field>
+        <Field label="Ordered by">
+          {(props) => <input {...props} {...register('orderedBy')} maxLength={120} className="input w-full" />}
+        </Field>
+        <Field label="From">
+          {(props) => <input {...props} {...register('orderedFrom')} type="date" className="input w-full" />}
+        </Field>
+        <Field label="Notes">
+          {(props) => <input {...props} {...register('notes')} maxLength={2000} className="input w-full" />}
+        </Field>
+        <Field
+          label="Reserved numbers"
+          hint="one range a line: 100-199 divers"
+          error={fieldError('reserved')}
+          className="col-span-full"
+        >
+          {(props) => (
+            <textarea {...props} {...register('reserved')} rows={2} className="textarea min-h-0 w-full font-mono" />
+          )}
+        </Field>
+      </div>
+      <FailureNote failure={error} />
+      <div className="flex gap-2">
+        <button type="submit" className="btn btn-primary" disabled={adding.isLoading || describing.isLoading}>
+          Save
+        </button>
+        <button type="button" className="btn btn-line" onClick={onDone}>
+          Cancel
+        </button>
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,152 @@
+/** Facility codes of the site by name, and the numbers that meet under several of them. */
+import type { FacilityCode, SiteChange } from '@rawbits/api';
+import { useState } from 'react';
+import { DryRunPanel } from '../../parts/dryRun/DryRunPanel.tsx';
+import { useFacilityCodesQuery, useRemoveFacilityCodeMutation } from '../../platform/endpoints/facilityCodes.ts';
+import { FailureNote } from '../../platform/forms/FailureNote.tsx';
+import { said } from '../../platform/frame/slice.ts';
+import { useSite } from '../../platform/site/useSite.ts';
+import { useAppDispatch } from '../../platform/state/hooks.ts';
+import { CodeForm } from './CodeForm.tsx';
+import { CollisionList } from './CollisionList.tsx';
+
+export function FacilityCodes() {
+  const { id: site, may } = useSite();
+  const { data: codes = [], error } = useFacilityCodesQuery(site);
+  const [editing, setEditing] = useState<FacilityCode | 'new'>();
+  const [change, setChange] = useState<{ code: FacilityCode; change: SiteChange }>();
+  const dispatch = useAppDispatch();
+  if (change)
+    return (
+      <DryRunPanel
+        change={change.change}
+        title={`${change.code.name} becomes facility code ${change.change.kind === 'facility code' ? change.change.code : ''}`}
+        onSaved={() => {
+          setChange(undefined);
+          dispatch(said('The facility code is changed, and the cards on file under it; load the doors'));
+        }}
+        onClose={() => setChange(undefined)}
+      />
+    );
+  return (
+    <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-3 max-lg:grid-cols-1">
+      <section className="panel flex min-h-0 flex-col gap-3 overflow-auto p-4" aria-label="Facility codes">
+        <FailureNote failure={error} />
+        {codes.length === 0 && (
+          <p>No facility code has a name yet. Name those on the boxes, so that a stray card is told at a glance.</p>
+        )}
+        {codes.length > 0 && (
+          <table className="grid-table">
+            <thead>
+              <tr>
+                <th>code</th>
+                <th>name</th>
+                <th>format</th>
+                <th>ordered</th>
+                <th>reserved numbers</th>
+                <th aria-label="change" />
+              </tr>
+            </thead>
+            <tbody>
+              {codes.map((code) => (
+                <CodeRow
+                  key={code.id}
+                  code={code}
+                  onEdit={() => setEditing(code)}
+                  onCode={(next) => setChange({ code, change: { kind: 'facility code', id: code.id, code: next } })}
+                />
+              ))}
+            </tbody>
+          </table>
+        )}
+        {may('technician') &&
+          (editing ? (
+            <CodeForm
+              key={editing === 'new' ? 'new' : editing.id}
+              code={editing === 'new' ? undefined : editing}
+              onDone={() => setEditing(undefined)}
+            />
+          ) : (
+            <button type="button" className="btn btn-line self-start" onClick={() => setEditing('new')}>
+              Name a facility code …
+            </button>
+          ))}
+      </section>
+      <CollisionList />
+    </div>
+  );
+}
+
+function CodeRow({ code, onEdit, onCode }: { code: FacilityCode; onEdit: () => void; onCode: (next: string) => void }) {
+  const { id: site, may } = useSite();
+  const [remove, { error }] = useRemoveFacilityCodeMutation();
+  const [next, setNext] = useState<string>();
+  return (
+    <tr>
+      <td className="font-mono">{code.code}</td>
+      <td>
+        {code.name}
+        {code.notes && <span className="block text-ink-2">{code.notes}</span>}
+        <FailureNote failure={error} />
+      </td>
+      <td className="whitespace-nowrap">{code.formatId ?? 'any'}</td>
+      <td>
+        {code.orderedBy}
+        {code.orderedFrom && ` from ${code.orderedFrom.slice(0, 10)}`}
+      </td>
+      <td>
+        {code.reserved.map(({ from, to, note }) => (
+          <span key={`${from} ${to}`} className="block">
+            <span className="font-mono">
+              {from}–{to}
+            </span>{' '}
+            {note}
+          </span>
+        ))}
+      </td>
+      <td className="w-44">
+        {may('technician') &&
+          (next === undefined ? (
+            <>
+              <button type="button" className="switch-link block text-left" onClick={onEdit}>
+                describe
+              </button>
+              <button type="button" className="switch-link block text-left" onClick={() => setNext(code.code)}>
+                change the code …
+              </button>
+              <button
+                type="button"
+                className="switch-link block text-left"
+                onClick={() => void remove({ site, id: code.id })}
+              >
+                remove the name
+              </button>
+            </>
+          ) : (
+            <form
+              className="flex flex-col items-start gap-1"
+              onSubmit={(event) => {
+                event.preventDefault();
+                onCode(next);
+              }}
+            >
+              <input
+                value={next}
+                onChange={(event) => setNext(event.target.value.trim())}
+                aria-label={`New code of ${code.name}`}
+                pattern="\d+"
+                required
+                className="input h-7! w-24 font-mono"
+              />
+              <button type="submit" className="btn btn-line btn-small" disabled={next === code.code}>
+                Show what it would do …
+              </button>
+              <button type="button" className="switch-link" onClick={() => setNext(undefined)}>
+                not now
+              </button>
+            </form>
+          ))}
+      </td>
+    </tr>
+  );
+}

@@ -1,0 +1,88 @@
+/** The bits of a card not read yet: typed numbers, or a range of the box. */
+import type { GroupFinding, PredictionFinding } from '@rawbits/core/identify';
+import { useState } from 'react';
+import { CopyButton } from '../../parts/copy/CopyButton.tsx';
+import type { WorkingCase } from './useCase.ts';
+
+const MOST_OF_RANGE = 100;
+const TAG = { proven: 'text-primary', presumed: 'text-ink-2', open: 'text-signal' } as const;
+
+/** Numbers as typed: one, several, or a range such as 118400-118420. */
+function numbersFrom(text: string): string[] {
+  return text
+    .split(/[;\n]|,\s+/)
+    .map((part) => part.trim())
+    .filter(Boolean)
+    .flatMap((part) => {
+      const range = /^(\d{1,15})\s*[-–]\s*(\d{1,15})$/.exec(part);
+      if (!range) return [part];
+      const [from, to] = [Number(range[1]), Number(range[2])];
+      if (to < from) return [part];
+      return Array.from({ length: Math.min(to - from + 1, MOST_OF_RANGE) }, (_, i) => String(from + i));
+    });
+}
+
+export function Predict({ finding, working }: { finding: GroupFinding; working: WorkingCase }) {
+  const asked = working.shown?.questions.predict ?? [];
+  const [text, setText] = useState('');
+  const ask = () => {
+    const fresh = numbersFrom(text).filter((n) => !asked.includes(n));
+    if (fresh.length > 0) working.setQuestions({ predict: [...fresh, ...asked].slice(0, 200) });
+    setText('');
+  };
+  return (
+    <section className="panel flex min-h-0 flex-col gap-2 overflow-auto p-3" aria-label="Bits of a card not read yet">
+      <h2>Bits of a card not read yet</h2>
+      <form
+        className="flex gap-2"
+        onSubmit={(event) => {
+          event.preventDefault();
+          ask();
+        }}
+      >
+        <input
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+          placeholder="a number, or a range"
+          aria-label="Numbers to predict"
+          autoComplete="off"
+          className="input w-full font-mono"
+        />
+        <button type="submit" className="btn btn-line" disabled={text.trim() === ''}>
+          Predict
+        </button>
+      </form>
+      {asked.length === 0 && (
+        <p className="text-ink-2">
+          Type a number from the box: its exact bits, or an honest “not determined by these cards”.
+        </p>
+      )}
+      <ul data-testid="predictions" className="flex flex-col">
+        {finding.predictions.map((prediction) => (
+          <Prediction key={prediction.printed} prediction={prediction} />
+        ))}
+      </ul>
+      {asked.length > 0 && (
+        <button type="button" className="switch-link self-start" onClick={() => working.setQuestions({ predict: [] })}>
+          clear these
+        </button>
+      )}
+    </section>
+  );
+}
+
+function Prediction({ prediction }: { prediction: PredictionFinding }) {
+  const { printed, bits, standing, checks, why } = prediction;
+  return (
+    <li className="border-t border-faint py-1" data-prediction={printed}>
+      <p className="flex items-center gap-2">
+        <strong className="font-mono">{printed}</strong>
+        <span className={`tag ${TAG[standing]}`}>{standing}</span>
+        {standing === 'proven' && <span className="text-ink-2">{checks === 0 ? 'untested' : `${checks} checks`}</span>}
+        {bits && <CopyButton text={bits} what={`the bits of ${printed}`} />}
+      </p>
+      {bits && <code className="block font-mono text-[0.9rem] break-all">{bits}</code>}
+      <p className="text-[0.9rem] text-ink-2">{why}</p>
+    </li>
+  );
+}

@@ -1,0 +1,96 @@
+/** A case being worked on: changed here at once and kept on the server, one change after the other. */
+import type { Case, CaseSpecimen, Questions } from '@rawbits/api';
+import { useCallback, useEffect, useRef, useState } from 'react';
+import type { ApiError } from '../../platform/api/api.ts';
+import { type CaseChange, useCaseQuery, useChangeCaseMutation } from '../../platform/endpoints/cases.ts';
+import { mergeSpecimens } from './mergeSpecimens.ts';
+
+type Fields = Omit<CaseChange, 'revision'>;
+
+export function useCase(site: string, id: string) {
+  const { data, error, refetch } = useCaseQuery({ site, id });
+  const [send] = useChangeCaseMutation();
+  const [shown, setShown] = useState<Case>();
+  const [failure, setFailure] = useState<ApiError>();
+  const latest = useRef<Case | undefined>(undefined);
+  const waiting = useRef<Fields | undefined>(undefined);
+  const saving = useRef(false);
+  /** The specimens as the server last had them from or for us: what a merge begins from. */
+  const base = useRef<CaseSpecimen[]>([]);
+  useEffect(() => {
+    // What is shown may be ahead of the server; only a case not shown yet, or a newer one, replaces it.
+    if (data && !saving.current && (!latest.current || data.revision > latest.current.revision)) {
+      latest.current = data;
+      base.current = data.specimens;
+      setShown(data);
+    }
+  }, [data]);
+
+  const flush = useCallback(async () => {
+    if (saving.current) return;
+    saving.current = true;
+    while (waiting.current && latest.current) {
+      const fields = waiting.current;
+      waiting.current = undefined;
+      const result = await send({ site, id, change: { ...fields, revision: latest.current.revision } });
+      if (result.data) {
+        base.current = result.data.specimens;
+        latest.current = { ...latest.current, revision: result.data.revision };
+      } else {
+        setFailure(result.error as ApiError);
+        if ((result.error as ApiError).code === 'changed-meanwhile') {
+          const fresh = await refetch();
+          const merged = fresh.data && mergeSpecimens(base.current, latest.current.specimens, fresh.data.specimens);
+          if (fresh.data) {
+            latest.current = merged ? { ...fresh.data, specimens: merged } : fresh.data;
+            base.current = fresh.data.specimens;
+            setShown(latest.current);
+          }
+          if (merged) {
+            // Both changes stand together: mine goes out again, made from theirs.
+            setFailure(undefined);
+            waiting.current = { ...fields, specimens: merged };
+            continue;
+          }
+        }
+        break;
+      }
+    }
+    saving.current = false;
+  }, [send, refetch, site, id]);
+
+  const change = useCallback(
+    (make: (now: Case) => Fields) => {
+      if (!latest.current) return;
+      const fields = make(latest.current);
+      latest.current = { ...latest.current, ...fields } as Case;
+      setShown(latest.current);
+      setFailure(undefined);
+      waiting.current = { ...waiting.current, ...fields };
+      void flush();
+    },
+    [flush],
+  );
+  const setSpecimens = useCallback(
+    (make: (now: CaseSpecimen[]) => CaseSpecimen[]) => change((now) => ({ specimens: make(now.specimens) })),
+    [change],
+  );
+  const setQuestions = useCallback(
+    (questions: Partial<Questions>) => change((now) => ({ questions: { ...now.questions, ...questions } })),
+    [change],
+  );
+  /** The revision as it stands once everything is kept; for what is made of the case. */
+  const revision = useCallback(async () => {
+    for (let i = 0; saving.current && i < 100; i++) await new Promise((resolve) => setTimeout(resolve, 20));
+    return latest.current?.revision ?? 0;
+  }, []);
+  const reload = useCallback(async () => {
+    const fresh = await refetch();
+    if (fresh.data) {
+      latest.current = fresh.data;
+      setShown(fresh.data);
+    }
+  }, [refetch]);
+  return { shown, error, failure, setSpecimens, setQuestions, change, revision, reload };
+}
+export type WorkingCase = ReturnType<typeof useCase>;

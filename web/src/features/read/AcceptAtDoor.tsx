@@ -1,0 +1,64 @@
+/** Makes a controller accept a format: adopts it for the site where needed and adds it to what the controller wants. */
+import type { Controller } from '@rawbits/api';
+import type { Format } from '@rawbits/core/format';
+import { useState } from 'react';
+import { useNavigate } from 'react-router';
+import { useSetAcceptedMutation } from '../../platform/endpoints/doors.ts';
+import { useAdoptFormatMutation } from '../../platform/endpoints/formats.ts';
+import { FailureNote } from '../../platform/forms/FailureNote.tsx';
+import { said } from '../../platform/frame/slice.ts';
+import { useSite } from '../../platform/site/useSite.ts';
+import { useAppDispatch } from '../../platform/state/hooks.ts';
+
+export function AcceptAtDoor({
+  format,
+  controllers,
+  className,
+}: {
+  format: Format;
+  controllers: Controller[];
+  className: string;
+}) {
+  const { id } = useSite();
+  const [open, setOpen] = useState(false);
+  const [adopt, adopting] = useAdoptFormatMutation();
+  const [accept, accepting] = useSetAcceptedMutation();
+  const dispatch = useAppDispatch();
+  const navigate = useNavigate();
+  const choose = async (controller: Controller) => {
+    const adopted = await adopt({ site: id, format: format.id });
+    if (adopted.error) return;
+    const set = await accept({ site: id, id: controller.id, formats: [...controller.wantedFormats, format.id] });
+    if (set.error) return;
+    dispatch(said(`${controller.name} will accept ${format.name} once it is loaded`));
+    void navigate(`/${id}/doors?controller=${controller.id}`);
+  };
+  const remaining = controllers.filter((c) => !c.wantedFormats.includes(format.id));
+  if (remaining.length === 0) return null;
+  if (!open)
+    return (
+      <button type="button" className={className} onClick={() => setOpen(true)}>
+        Accept at a door …
+      </button>
+    );
+  return (
+    <fieldset className="flex flex-wrap items-center gap-2 border border-base-300 p-2">
+      <legend className="px-1 text-ink-2">Which controller is to accept {format.name}?</legend>
+      {remaining.map((controller) => (
+        <button
+          key={controller.id}
+          type="button"
+          className="btn btn-line"
+          disabled={adopting.isLoading || accepting.isLoading}
+          onClick={() => void choose(controller)}
+        >
+          {controller.name}
+        </button>
+      ))}
+      <button type="button" className="switch-link" onClick={() => setOpen(false)}>
+        not now
+      </button>
+      <FailureNote failure={adopting.error ?? accepting.error} />
+    </fieldset>
+  );
+}

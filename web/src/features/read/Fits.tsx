@@ -1,0 +1,60 @@
+/** The formats that fit, best first, each with its reason; and the likely next step. */
+
+import { Link } from 'react-router';
+import { formatChosen } from '../../parts/inHand/slice.ts';
+import { useCardsQuery } from '../../platform/endpoints/cards.ts';
+import { useControllersQuery } from '../../platform/endpoints/doors.ts';
+import { useSite } from '../../platform/site/useSite.ts';
+import { useAppDispatch } from '../../platform/state/hooks.ts';
+import { counted } from '../../platform/words/words.ts';
+import { AcceptAtDoor } from './AcceptAtDoor.tsx';
+import { FitsTable } from './FitsTable.tsx';
+import { nextStep, type ReadView } from './view.ts';
+
+export function Fits({ view, bits }: { view: ReadView; bits: string }) {
+  const { id, may } = useSite();
+  const dispatch = useAppDispatch();
+  const { chosen } = view;
+  const { data: controllers = [] } = useControllersQuery(id);
+  const number = chosen?.values.number;
+  const { data: cards = [] } = useCardsQuery({ site: id, search: number ?? '' }, { skip: number === undefined });
+  const card = cards.find(
+    (c) =>
+      c.formatId === chosen?.format.id && c.number === number && (c.facility ?? undefined) === chosen?.values.facility,
+  );
+  const next = nextStep(view, controllers, card !== undefined);
+  const style = (step: string) => `btn ${next.step === step ? 'btn-primary' : 'btn-line'}`;
+  return (
+    <section className="panel [grid-area:fits] flex min-h-0 flex-col gap-2 overflow-auto p-3" aria-label="What fits">
+      <h2>
+        What fits{' '}
+        <span className="ml-2 font-normal text-ink-2">
+          {counted(view.ofLength, 'format')} of {bits.length} bits in the library
+        </span>
+      </h2>
+      {view.rows.length > 0 && (
+        <FitsTable rows={view.rows} chosen={chosen} onChoose={(format) => dispatch(formatChosen(format))} />
+      )}
+      <p data-testid="verdict">{view.sentence}</p>
+      {chosen && chosen.fit !== 'full' && <p className="text-signal">{chosen.reason}</p>}
+      {chosen && may('technician') && (
+        <div className="flex flex-wrap items-center gap-2">
+          {chosen.fit === 'full' && (
+            <AcceptAtDoor format={chosen.format} className={style('accept')} controllers={controllers} />
+          )}
+          {number !== undefined && !card && (
+            <Link to={`/${id}/stock?issue=read&format=${chosen.format.id}`} className={style('issue')}>
+              Issue this card
+            </Link>
+          )}
+          {card && (
+            <Link to={`/${id}/stock/${card.id}`} className={style('stock')}>
+              {card.holder ? `${card.holder.name}’s card` : 'This card in Stock'}
+            </Link>
+          )}
+          <span className="text-ink-2">{next.words}</span>
+        </div>
+      )}
+    </section>
+  );
+}

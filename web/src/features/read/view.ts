@@ -1,0 +1,141 @@
+/** What the Read screen says about a read, without a view: fits with the print, windows, the sentence, the next step. */
+import type { Controller, SiteFormat } from '@rawbits/api';
+import { Bits } from '@rawbits/core/bits';
+import { type FitOf, fitsOf } from '@rawbits/core/codec';
+import { type Failure, failureOf } from '@rawbits/core/failure';
+import type { Format } from '@rawbits/core/format';
+import {
+  type Agreement,
+  agreementOf,
+  type PrintedNumber,
+  printedNumbers,
+  type Window,
+  windowsOf,
+} from '@rawbits/core/identify';
+import type { TapeOrder } from '../../parts/inHand/slice.ts';
+
+export interface FitRow extends FitOf<Format> {
+  adopted: boolean;
+  /** How the print comes out of this format: undefined when nothing is printed, null when it does not. */
+  print: Agreement | null;
+}
+
+export interface ReadView {
+  rows: FitRow[];
+  /** How many formats of the library have this length. */
+  ofLength: number;
+  prints: PrintedNumber[];
+  printFailure?: Failure;
+  windows: Window[];
+  moreWindows: number;
+  chosen?: FitRow;
+  sentence: string;
+}
+
+/** Where the bit that arrived at a position stands when the read is shown in an order. */
+export function shownAt(order: TapeOrder, length: number): (arrival: number) => number {
+  if (order === 'bits reversed') return (p) => length + 1 - p;
+  if (order === 'bytes reversed') return (p) => length - 7 - ((p - 1) & ~7) + ((p - 1) & 7);
+  return (p) => p;
+}
+
+export function inOrder(bits: Bits, order: TapeOrder): Bits {
+  if (order === 'bits reversed') return bits.reverseBits();
+  if (order === 'bytes reversed') return bits.reverseBytes();
+  return order === 'inverted' ? bits.invert() : bits;
+}
+
+export function viewOf(
+  binary: string,
+  formats: readonly SiteFormat[],
+  printed: string,
+  chosenId: string | null,
+): ReadView {
+  const bits = Bits.fromBinary(binary);
+  let prints: PrintedNumber[] = [];
+  let printFailure: Failure | undefined;
+  try {
+    if (printed.trim() !== '') prints = printedNumbers(printed);
+  } catch (error) {
+    printFailure = failureOf(error);
+  }
+  const adopted = new Map(formats.map((f) => [f.format.id, f.adopted]));
+  const rows = fitsOf(
+    bits,
+    formats.map((f) => f.format),
+  ).map((fit) => ({
+    ...fit,
+    adopted: adopted.get(fit.format.id) ?? false,
+    print: prints.length === 0 ? undefined : (agreementOf(fit.values, prints) ?? null),
+  }));
+  rows.sort((a, b) => rank(a) - rank(b));
+  const found = prints.map((print) => windowsOf(bits, print.number ?? print.value));
+  return {
+    rows,
+    ofLength: formats.filter((f) => f.format.bits === bits.length).length,
+    prints,
+    printFailure,
+    windows: found.flatMap((f) => f.windows),
+    moreWindows: found.reduce((sum, f) => sum + f.more, 0),
+    chosen: rows.find((row) => row.format.id === chosenId) ?? rows[0],
+    sentence: sentenceFor(bits, rows, formats),
+  };
+}
+
+/** Full before part; among full ones, what the print agrees with, then what the site has adopted. */
+const rank = (row: FitRow): number => (row.fit === 'full' ? 0 : 100) + (row.print ? 0 : 10) + (row.adopted ? 0 : 1);
+
+function sentenceFor(bits: Bits, rows: FitRow[], formats: readonly SiteFormat[]): string {
+  const full = rows.filter((row) => row.fit === 'full');
+  const agreeing = full.filter((row) => row.print);
+  if (rows.length === 0) return nothingFits(bits, formats);
+  if (full.length === 0)
+    return 'No format fits in full: a bit was misread, the line is at fault, or the format is another.';
+  if (full[0]!.print === undefined) {
+    if (full.length === 1)
+      return 'One format fits in full. What is printed on the card tells whether it is the right one.';
+    return `${full.length} formats fit in full: the bits alone cannot part them. Type what is printed on the card.`;
+  }
+  if (agreeing.length === 0)
+    return 'The print agrees with none of them: another format, another card, or a mistyped print.';
+  if (agreeing.length === 1)
+    return full.length === 1
+      ? 'The print agrees. One card settles little: read a second, well apart in number.'
+      : 'The print leaves one, for this card. One card settles little: read a second, well apart in number.';
+  return `The print agrees with ${agreeing.length} of them: read a card with a greater number to part them.`;
+}
+
+function nothingFits(bits: Bits, formats: readonly SiteFormat[]): string {
+  const inverted = fitsOf(
+    bits.invert(),
+    formats.map((f) => f.format),
+  ).find((f) => f.fit === 'full' && f.parity.length > 0);
+  if (inverted)
+    return `Nothing fits as it is; inverted, it is ${inverted.format.name}. Are the two data wires swapped?`;
+  if (formats.some((f) => f.format.bits === bits.length))
+    return 'The length agrees with a format, but nothing else does.';
+  const near = formats.find((f) => Math.abs(f.format.bits - bits.length) === 1);
+  if (near)
+    return `No format has ${bits.length} bits. ${near.format.bits} bits are known: was a bit lost or added on the line?`;
+  return `No format in the library has ${bits.length} bits. Read more of these cards, with their prints, to find out.`;
+}
+
+export type NextStep = { step: 'accept' | 'issue' | 'stock' | 'present' | 'none'; words: string };
+
+/** The likely next step for the chosen fit: accept the format at a door, issue the card, or look it up. */
+export function nextStep(
+  { chosen: row, rows }: Pick<ReadView, 'chosen' | 'rows'>,
+  controllers: readonly Controller[],
+  onFile: boolean,
+): NextStep {
+  if (row?.fit !== 'full') return { step: 'none', words: '' };
+  const accepting = controllers.filter((c) => c.wantedFormats.includes(row.format.id));
+  const rivals = rows.filter((other) => other.fit === 'full' && (row.print ? other.print : true));
+  if (accepting.length === 0 && rivals.length > 1)
+    return { step: 'none', words: 'First type what is printed on the card: it tells the formats apart.' };
+  if (accepting.length === 0)
+    return { step: 'accept', words: 'No controller of this site is to accept this format yet.' };
+  const names = accepting.map((c) => c.name).join(', ');
+  if (!onFile) return { step: 'issue', words: `Accepted at ${names}; the card is not on file.` };
+  return { step: 'stock', words: `Accepted at ${names}; the card is on file.` };
+}

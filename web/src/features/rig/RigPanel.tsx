@@ -1,0 +1,133 @@
+/** The tray of credentials and the readers to hold them to: by drag, by button, by number key. */
+
+import { DndContext, type DragEndEvent, PointerSensor, useDroppable, useSensor, useSensors } from '@dnd-kit/core';
+import type { Presented, Reader, TrayCard } from '@rawbits/api';
+import { type KeyboardEvent, useState } from 'react';
+import { presentedHere } from '../../parts/inHand/slice.ts';
+import { usePresentMutation, useRigQuery } from '../../platform/endpoints/rig.ts';
+import { FailureNote, type Told } from '../../platform/forms/FailureNote.tsx';
+import { said } from '../../platform/frame/slice.ts';
+import { useSite } from '../../platform/site/useSite.ts';
+import { useAppDispatch } from '../../platform/state/hooks.ts';
+import { TrayCardButton } from './TrayCardButton.tsx';
+
+type Result = { reader: string; presented?: Presented; failure?: Told };
+
+export function RigPanel() {
+  const { id, may } = useSite();
+  const { data, error } = useRigQuery(id);
+  const [present] = usePresentMutation();
+  const [chosen, setChosen] = useState<string>();
+  const [result, setResult] = useState<Result>();
+  const dispatch = useAppDispatch();
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
+  const cards = data?.cards ?? [];
+  const readers = data?.readers ?? [];
+  const card = cards.find((c) => c.id === chosen) ?? cards[0];
+
+  const hold = async (held: TrayCard | undefined, reader: Reader | undefined) => {
+    if (!held || !reader || !may('technician')) return;
+    setChosen(held.id);
+    const answer = await present({ site: id, card: held.id, reader: reader.id });
+    setResult({ reader: reader.id, presented: answer.data, failure: answer.error });
+    if (answer.data?.readId) dispatch(presentedHere(answer.data.readId));
+    if (answer.data) dispatch(said(`${reader.name}: ${answer.data.outcome}. ${answer.data.reason}`));
+  };
+  const onDragEnd = ({ active, over }: DragEndEvent) =>
+    void hold(
+      cards.find((c) => c.id === active.id),
+      readers.find((r) => r.id === over?.id),
+    );
+  const onKeyDown = (event: KeyboardEvent) => {
+    const step = { ArrowDown: 1, ArrowRight: 1, ArrowUp: -1, ArrowLeft: -1 }[event.key];
+    if (step) {
+      event.preventDefault();
+      const next = cards[(cards.findIndex((c) => c.id === card?.id) + step + cards.length) % cards.length];
+      setChosen(next?.id);
+      if (next) document.getElementById(`tray-${next.id}`)?.focus();
+    }
+    const reader = /^[1-9]$/.test(event.key) ? readers[Number(event.key) - 1] : undefined;
+    if (reader) {
+      event.preventDefault();
+      void hold(card, reader);
+    }
+  };
+  return (
+    <div className="flex w-64 min-h-0 flex-col gap-2 py-3 pr-3 max-sm:w-48">
+      <h2>Rig</h2>
+      <FailureNote failure={error} />
+      {data && !data.answers && (
+        <p className="text-signal">The rig does not answer. Start Raw Bits again with bin/start.</p>
+      )}
+      <DndContext
+        sensors={sensors}
+        onDragEnd={onDragEnd}
+        accessibility={{
+          screenReaderInstructions: { draggable: 'Choose with the arrow keys, then press the number of a reader.' },
+        }}
+      >
+        <section aria-label="Readers" className="grid gap-1">
+          {readers.map((reader, i) => (
+            <ReaderTarget
+              key={reader.id}
+              reader={reader}
+              index={i + 1}
+              card={card}
+              disabled={!may('technician')}
+              result={result?.reader === reader.id ? result : undefined}
+              onHold={() => void hold(card, reader)}
+            />
+          ))}
+        </section>
+        <p className="text-[0.9rem] text-ink-2">Choose a card, then a reader; or drag it there.</p>
+        <div
+          role="radiogroup"
+          aria-label="Card tray"
+          className="grid min-h-0 auto-rows-max grid-cols-2 gap-2 overflow-y-auto pr-1 pb-2"
+          onKeyDown={onKeyDown}
+        >
+          {cards.map((c) => (
+            <TrayCardButton key={c.id} card={c} chosen={c === card} onChoose={() => setChosen(c.id)} />
+          ))}
+        </div>
+      </DndContext>
+    </div>
+  );
+}
+
+interface ReaderTargetProps {
+  reader: Reader;
+  index: number;
+  card: TrayCard | undefined;
+  disabled: boolean;
+  result?: Result;
+  onHold: () => void;
+}
+
+function ReaderTarget({ reader, index, card, disabled, result, onHold }: ReaderTargetProps) {
+  const { setNodeRef, isOver } = useDroppable({ id: reader.id });
+  const refused = result?.presented?.outcome === 'refused';
+  return (
+    <div ref={setNodeRef} className={`border bg-base-100 ${isOver ? 'border-primary bg-chosen' : 'border-base-300'}`}>
+      <button
+        type="button"
+        onClick={onHold}
+        disabled={disabled || !card}
+        data-reader={reader.device}
+        className="flex w-full cursor-pointer items-center gap-2 px-2 py-1.5 text-left hover:bg-chosen disabled:cursor-not-allowed"
+      >
+        <kbd className="kbd">{index}</kbd>
+        <span className="font-bold">{reader.name}</span>
+      </button>
+      {result && (
+        <p role="status" data-testid="presented" className="border-t border-faint px-2 py-1 text-[0.9rem]">
+          {result.presented && (
+            <strong className={refused ? 'text-signal' : 'text-primary'}>{result.presented.outcome}. </strong>
+          )}
+          {result.presented?.reason}
+          <FailureNote failure={result.failure} />
+        </p>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,46 @@
+import type { Session } from '@rawbits/api';
+import { useForm } from 'react-hook-form';
+import { useSignInMutation } from '../../platform/endpoints/session.ts';
+import { FailureNote, type Told } from '../../platform/forms/FailureNote.tsx';
+import { Field } from '../../platform/forms/Field.tsx';
+
+interface Props {
+  /** Who was signed in before, to be offered as the name. */
+  login?: string;
+  failure?: Told;
+  onSignedIn: (session: Session) => Promise<void> | void;
+}
+
+export function SignInForm({ login = '', failure, onSignedIn }: Props) {
+  const { register, handleSubmit } = useForm({ defaultValues: { login, password: '' } });
+  const [signIn, { error, isLoading }] = useSignInMutation();
+  const submit = handleSubmit(async (values) => {
+    const session = await signIn(values);
+    if (session.data) await onSignedIn(session.data);
+  });
+  return (
+    <form onSubmit={submit} className="grid gap-4">
+      <Field label="Name">
+        {(props) => (
+          <input {...props} {...register('login')} autoComplete="username" className="input w-full" required />
+        )}
+      </Field>
+      <Field label="Password">
+        {(props) => (
+          <input
+            {...props}
+            {...register('password')}
+            type="password"
+            autoComplete="current-password"
+            className="input w-full"
+            required
+          />
+        )}
+      </Field>
+      <FailureNote failure={error ?? failure} />
+      <button type="submit" className="btn btn-primary" disabled={isLoading}>
+        Sign in
+      </button>
+    </form>
+  );
+}

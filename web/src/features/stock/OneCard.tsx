@@ -1,0 +1,125 @@
+/** One card: what it delivers, who holds it, its state and dates, and whether the doors have it. */
+
+import type { Card } from '@rawbits/api';
+import { CARD_STATES, type CardState } from '@rawbits/core/access';
+import { Bits } from '@rawbits/core/bits';
+import { useForm } from 'react-hook-form';
+import { Link } from 'react-router';
+import { CopyButton } from '../../parts/copy/CopyButton.tsx';
+import { MiniTape } from '../../parts/tape/MiniTape.tsx';
+import { useCardholdersQuery, useChangeCardMutation } from '../../platform/endpoints/cards.ts';
+import { FailureNote } from '../../platform/forms/FailureNote.tsx';
+import { Field } from '../../platform/forms/Field.tsx';
+import { useSite } from '../../platform/site/useSite.ts';
+import { dateField, instantOfDate } from '../../platform/words/time.ts';
+import { isWaiting, loadedWords } from './CardTable.tsx';
+
+export function OneCard({ card }: { card: Card }) {
+  const { id, may } = useSite();
+  const { data: holders = [] } = useCardholdersQuery(id);
+  const [change, { error, isLoading }] = useChangeCardMutation();
+  const { register, handleSubmit, formState } = useForm({
+    defaultValues: {
+      holder: card.holder?.id ?? '',
+      state: card.state as string,
+      printed: card.printed,
+      validFrom: dateField(card.validFrom),
+      validTo: dateField(card.validTo),
+      notes: card.notes,
+    },
+  });
+  const submit = handleSubmit((form) =>
+    change({
+      site: id,
+      id: card.id,
+      change: {
+        revision: card.revision,
+        holderId: form.holder || null,
+        state: form.state as CardState,
+        printed: form.printed,
+        validFrom: instantOfDate(form.validFrom),
+        validTo: instantOfDate(form.validTo),
+        notes: form.notes,
+      },
+    }),
+  );
+  return (
+    <form
+      onSubmit={submit}
+      className="panel flex min-h-0 flex-col gap-3 overflow-auto p-4"
+      aria-label={`Card ${card.number}`}
+    >
+      <div>
+        <h2 className="text-[1.15rem]">
+          Card {card.facility !== null && <span className="font-mono text-secondary">{card.facility}/</span>}
+          <span className="font-mono">{card.number}</span>
+        </h2>
+        <p className={isWaiting(card) ? 'text-signal' : 'text-ink-2'}>
+          {loadedWords(card)}
+          {isWaiting(card) && may('technician') && (
+            <>
+              {': '}
+              <Link to={`/${id}/doors`} className="underline">
+                load the doors
+              </Link>
+            </>
+          )}
+        </p>
+      </div>
+      {card.bits && (
+        <p className="flex items-center gap-2">
+          <MiniTape bits={card.bits} width={300} />
+          <span className="font-mono text-ink-2">{Bits.fromBinary(card.bits).toHex()}</span>
+          <CopyButton text={card.bits} what="the bits that it delivers" />
+        </p>
+      )}
+      <fieldset disabled={!may('technician')} className="grid grid-cols-2 gap-3">
+        <Field label="Held by" className="col-span-2">
+          {(props) => (
+            <select {...props} {...register('holder')} className="select w-full" key={holders.length}>
+              <option value="">nobody</option>
+              {holders.map((holder) => (
+                <option key={holder.id} value={holder.id}>
+                  {holder.name}
+                  {holder.department && `, ${holder.department}`}
+                </option>
+              ))}
+            </select>
+          )}
+        </Field>
+        <Field label="State" className="col-span-2">
+          {(props) => (
+            <select {...props} {...register('state')} className="select w-full">
+              {CARD_STATES.map((state) => (
+                <option key={state}>{state}</option>
+              ))}
+            </select>
+          )}
+        </Field>
+        <Field label="Valid from">
+          {(props) => <input {...props} {...register('validFrom')} type="date" className="input w-full" />}
+        </Field>
+        <Field label="Valid until">
+          {(props) => <input {...props} {...register('validTo')} type="date" className="input w-full" />}
+        </Field>
+        <Field label="Printed on it" className="col-span-2">
+          {(props) => <input {...props} {...register('printed')} className="input w-full font-mono" maxLength={80} />}
+        </Field>
+        <Field label="Notes" className="col-span-2">
+          {(props) => <textarea {...props} {...register('notes')} rows={2} className="textarea w-full" />}
+        </Field>
+      </fieldset>
+      <FailureNote failure={error} />
+      <div className="flex gap-2">
+        {may('technician') && (
+          <button type="submit" className="btn btn-primary" disabled={isLoading || !formState.isDirty}>
+            Save
+          </button>
+        )}
+        <Link to={`/${id}/stock`} className="btn btn-line">
+          Close
+        </Link>
+      </div>
+    </form>
+  );
+}

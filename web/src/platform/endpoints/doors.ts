@@ -1,0 +1,26 @@
+import { type Answer, type Body, eventApi, type Params, type Query, doorApi as routes } from '@rawbits/api';
+import { api } from '../api/api.ts';
+import { ask, send } from '../api/ask.ts';
+
+type OfController = Params<typeof routes.load>;
+
+export const doorApi = api.injectEndpoints({
+  endpoints: (build) => ({
+    controllers: build.query<Answer<typeof routes.list>, string>({
+      query: (site) => ask(routes.list, { site }),
+      providesTags: ['Controllers'],
+    }),
+    setAccepted: build.mutation<Answer<typeof routes.setFormats>, OfController & Body<typeof routes.setFormats>>({
+      query: ({ site, id, ...body }) => send(routes.setFormats, { site, id }, body),
+      invalidatesTags: ['Controllers', 'Cards'],
+    }),
+    load: build.mutation<Answer<typeof routes.load>, OfController>({
+      query: (controller) => ask(routes.load, controller),
+    }),
+    events: build.query<Answer<typeof eventApi.list>, { site: string } & Query<typeof eventApi.list>>({
+      query: ({ site, limit = 60, ...query }) => ask(eventApi.list, { site }, { limit, ...query }),
+      providesTags: ['Events'],
+    }),
+  }),
+});
+export const { useControllersQuery, useSetAcceptedMutation, useLoadMutation, useEventsQuery } = doorApi;

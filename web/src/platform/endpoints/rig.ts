@@ -1,0 +1,18 @@
+import { type Answer, type Body, type Params, rigApi as routes } from '@rawbits/api';
+import { api } from '../api/api.ts';
+import { ask, send } from '../api/ask.ts';
+
+export const rigApi = api.injectEndpoints({
+  endpoints: (build) => ({
+    rig: build.query<Answer<typeof routes.state>, string>({
+      query: (site) => ask(routes.state, { site }),
+      providesTags: ['Rig'],
+    }),
+    present: build.mutation<Answer<typeof routes.present>, Params<typeof routes.present> & Body<typeof routes.present>>(
+      {
+        query: ({ site, ...body }) => send(routes.present, { site }, body),
+      },
+    ),
+  }),
+});
+export const { useRigQuery, usePresentMutation } = rigApi;

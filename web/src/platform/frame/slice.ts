@@ -1,0 +1,65 @@
+/** What the frame remembers: theme, single-key shortcuts, whether the rig is open, what was said last. */
+import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+
+export interface FrameState {
+  theme: 'chart-room' | 'night-watch';
+  singleKeys: boolean;
+  rigOpen: boolean;
+  commandsOpen: boolean;
+  shortcutsOpen: boolean;
+  /** The last thing done, in words, for the status line and screen readers. */
+  said: { text: string; at: number } | null;
+}
+
+const KEY = 'rawbits.settings';
+
+function savedSettings(): Partial<FrameState> {
+  try {
+    return JSON.parse(localStorage.getItem(KEY) ?? '{}') as Partial<FrameState>;
+  } catch {
+    return {};
+  }
+}
+
+export function saveSettings({ theme, singleKeys, rigOpen }: FrameState): void {
+  const text = JSON.stringify({ theme, singleKeys, rigOpen });
+  if (localStorage.getItem(KEY) !== text) localStorage.setItem(KEY, text);
+}
+
+const { theme = 'chart-room', singleKeys = true, rigOpen = false } = savedSettings();
+const initialState: FrameState = { theme, singleKeys, rigOpen, commandsOpen: false, shortcutsOpen: false, said: null };
+
+declare module '../state/hooks.ts' {
+  interface RootState {
+    frame: FrameState;
+  }
+}
+
+export const frameSlice = createSlice({
+  name: 'frame',
+  initialState,
+  reducers: {
+    themeToggled: (state) => {
+      state.theme = state.theme === 'chart-room' ? 'night-watch' : 'chart-room';
+    },
+    singleKeysToggled: (state) => {
+      state.singleKeys = !state.singleKeys;
+    },
+    rigToggled: (state) => {
+      state.rigOpen = !state.rigOpen;
+    },
+    commandsShown: (state, { payload }: PayloadAction<boolean>) => {
+      state.commandsOpen = payload;
+    },
+    shortcutsShown: (state, { payload }: PayloadAction<boolean>) => {
+      state.shortcutsOpen = payload;
+    },
+    said: {
+      prepare: (text: string) => ({ payload: { text, at: Date.now() } }),
+      reducer: (state, { payload }: PayloadAction<{ text: string; at: number }>) => {
+        state.said = payload;
+      },
+    },
+  },
+});
+export const { themeToggled, singleKeysToggled, rigToggled, commandsShown, shortcutsShown, said } = frameSlice.actions;

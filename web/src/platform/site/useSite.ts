@@ -1,0 +1,11 @@
+import { type Role, roleAtLeast } from '@rawbits/api';
+import { useParams } from 'react-router';
+import { useSessionQuery } from '../endpoints/session.ts';
+
+/** The site of the address, with what the operator may do at it. */
+export function useSite() {
+  const { site: id = '' } = useParams();
+  const { data } = useSessionQuery();
+  const site = data?.sites.find((s) => s.id === id);
+  return { id, site, may: (role: Role) => site !== undefined && roleAtLeast(site.role, role) };
+}

@@ -1,0 +1,105 @@
+import { Command } from 'cmdk';
+import { useLayoutEffect, useRef } from 'react';
+import { useNavigate } from 'react-router';
+import { useFormatsQuery } from '../platform/endpoints/formats.ts';
+import { useSessionQuery } from '../platform/endpoints/session.ts';
+import { commandsShown, rigToggled, shortcutsShown, singleKeysToggled, themeToggled } from '../platform/frame/slice.ts';
+import { useSite } from '../platform/site/useSite.ts';
+import { useAppDispatch } from '../platform/state/hooks.ts';
+import { OTHER_SCREENS, SCREENS } from './screens.ts';
+
+const ITEM = 'cursor-pointer px-3 py-1.5 data-[selected=true]:bg-chosen';
+
+export function Commands() {
+  const dialog = useRef<HTMLDialogElement>(null);
+  // Before the next key can be typed: what is typed must not reach the screen below.
+  useLayoutEffect(() => {
+    dialog.current?.showModal();
+    dialog.current?.querySelector('input')?.focus();
+  }, []);
+  const dispatch = useAppDispatch();
+  const navigate = useNavigate();
+  const { id, may } = useSite();
+  const { data: formats } = useFormatsQuery(id);
+  const { data: session } = useSessionQuery();
+  const close = () => dispatch(commandsShown(false));
+  const run = (action: () => void) => () => {
+    close();
+    action();
+  };
+  const go = (path: string) => run(() => void navigate(path));
+  return (
+    <dialog
+      ref={dialog}
+      aria-label="Command list"
+      onClose={close}
+      className="panel mx-auto mt-[12vh] w-full max-w-xl text-base-content backdrop:bg-black/40"
+    >
+      <Command label="Command list">
+        <Command.Input
+          placeholder="Go to, open, switch …"
+          aria-label="Command"
+          className="w-full border-b border-base-300 bg-base-100 px-3 py-2.5 outline-none"
+        />
+        <Command.List className="max-h-80 overflow-auto py-1">
+          <Command.Empty className="px-3 py-2 text-ink-2">Nothing is called that.</Command.Empty>
+          {SCREENS.map(({ path, name, about }) => (
+            <Command.Item key={path} onSelect={go(`/${id}/${path}`)} className={ITEM}>
+              Go to {name} <span className="text-ink-2">{about}</span>
+            </Command.Item>
+          ))}
+          {OTHER_SCREENS.filter((s) => may(s.needs)).map(({ path, name }) => (
+            <Command.Item key={path} onSelect={go(`/${id}/${path}`)} className={ITEM}>
+              Go to {name}
+            </Command.Item>
+          ))}
+          {may('technician') && (
+            <>
+              <Command.Item onSelect={go(`/${id}/stock?issue=latest`)} className={ITEM}>
+                Issue a card from the latest read
+              </Command.Item>
+              <Command.Item onSelect={go(`/${id}/stock?issue=new`)} className={ITEM}>
+                Issue a card by hand
+              </Command.Item>
+            </>
+          )}
+          <Command.Item onSelect={run(() => dispatch(rigToggled()))} className={ITEM}>
+            Open or close the rig
+          </Command.Item>
+          <Command.Item
+            onSelect={run(() => document.querySelector<HTMLInputElement>('#intake')?.focus())}
+            className={ITEM}
+          >
+            Type or paste a read
+          </Command.Item>
+          <Command.Item onSelect={run(() => dispatch(themeToggled()))} className={ITEM}>
+            Switch between light and dark theme
+          </Command.Item>
+          <Command.Item onSelect={run(() => dispatch(singleKeysToggled()))} className={ITEM}>
+            Switch single-key shortcuts on or off
+          </Command.Item>
+          <Command.Item onSelect={run(() => dispatch(shortcutsShown(true)))} className={ITEM}>
+            Show the shortcuts
+          </Command.Item>
+          {session?.sites
+            .filter((s) => s.id !== id)
+            .map((s) => (
+              <Command.Item key={s.id} onSelect={go(`/${s.id}/read`)} className={ITEM}>
+                Work at {s.name}
+              </Command.Item>
+            ))}
+          {formats?.map(({ format }) => (
+            <Command.Item
+              key={format.id}
+              value={`format ${format.id} ${format.name}`}
+              onSelect={go(`/${id}/formats/${format.id}`)}
+              className={ITEM}
+            >
+              Format {format.name}
+            </Command.Item>
+          ))}
+        </Command.List>
+      </Command>
+    </dialog>
+  );
+}

@@ -1,0 +1,62 @@
+/** The frame around every screen: rail, intake, rig drawer, command list, shortcuts. */
+import type { Read } from '@rawbits/api';
+import { Suspense, useCallback, useEffect } from 'react';
+import { Outlet, useParams } from 'react-router';
+import { RigDrawer } from '../features/rig/RigDrawer.tsx';
+import { arrived, inHandOf, siteLeft } from '../parts/inHand/slice.ts';
+import { useLive } from '../platform/live/useLive.ts';
+import { useSite } from '../platform/site/useSite.ts';
+import { useAppDispatch, useAppSelector } from '../platform/state/hooks.ts';
+import { CommandList } from './CommandList.tsx';
+import { IntakeBar } from './IntakeBar.tsx';
+import { Rail } from './Rail.tsx';
+import { ShortcutList } from './ShortcutList.tsx';
+import { useFrameKeys } from './useFrameKeys.ts';
+
+export function Frame() {
+  const { site: id } = useParams();
+  const { site } = useSite();
+  return site && id ? (
+    <FrameOfSite key={id} siteId={id} />
+  ) : (
+    <p className="p-6">
+      There is no such site for you.{' '}
+      <a className="link" href="/">
+        Go to your sites
+      </a>
+      .
+    </p>
+  );
+}
+
+function FrameOfSite({ siteId }: { siteId: string }) {
+  const dispatch = useAppDispatch();
+  const said = useAppSelector((state) => state.frame.said);
+  const { site } = useSite();
+  const onRead = useCallback((read: Read) => void dispatch(arrived(inHandOf(read))), [dispatch]);
+  useLive(siteId, onRead);
+  useFrameKeys();
+  useEffect(
+    () => () => {
+      dispatch(siteLeft());
+    },
+    [dispatch],
+  );
+  return (
+    <div className="grid h-dvh min-h-0 grid-cols-[84px_minmax(0,1fr)_auto] grid-rows-[auto_minmax(0,1fr)] max-sm:grid-cols-[56px_minmax(0,1fr)_auto]">
+      <Rail />
+      <IntakeBar />
+      <main id="screen" className="col-start-2 row-start-2 min-h-0 min-w-0 overflow-auto">
+        <Suspense fallback={<p className="p-6">Loading …</p>}>
+          <Outlet />
+        </Suspense>
+      </main>
+      {site?.hasRig && <RigDrawer />}
+      <CommandList />
+      <ShortcutList />
+      <p role="status" aria-live="polite" className="sr-only">
+        {said?.text}
+      </p>
+    </div>
+  );
+}

@@ -1,0 +1,70 @@
+/** Addresses: one a screen, under the site. Screens come in files of their own. */
+import { createBrowserRouter } from 'react-router';
+import { SignedIn } from '../features/session/SignedIn.tsx';
+import { FirstSite } from './FirstSite.tsx';
+import { Frame } from './Frame.tsx';
+import { ViewFailed } from './ViewFailed.tsx';
+
+export const router = createBrowserRouter([
+  {
+    element: <SignedIn />,
+    errorElement: <ViewFailed />,
+    hydrateFallbackElement: <p className="p-6">Loading …</p>,
+    children: [
+      { path: '/', element: <FirstSite /> },
+      {
+        path: '/:site',
+        element: <Frame />,
+        children: [
+          {
+            // The frame stays when one of its views cannot be shown.
+            errorElement: <ViewFailed />,
+            children: [
+              {
+                path: 'read',
+                lazy: async () => ({ Component: (await import('../features/read/ReadScreen.tsx')).ReadScreen }),
+              },
+              {
+                path: 'identify/:case?',
+                lazy: async () => ({
+                  Component: (await import('../features/identify/IdentifyScreen.tsx')).IdentifyScreen,
+                }),
+              },
+              {
+                path: 'formats/:format?',
+                lazy: async () => ({
+                  Component: (await import('../features/formats/FormatsScreen.tsx')).FormatsScreen,
+                }),
+              },
+              {
+                path: 'stock/:card?',
+                lazy: async () => ({ Component: (await import('../features/stock/StockScreen.tsx')).StockScreen }),
+              },
+              {
+                path: 'doors',
+                lazy: async () => ({ Component: (await import('../features/doors/DoorsScreen.tsx')).DoorsScreen }),
+              },
+              {
+                path: 'trail',
+                lazy: async () => ({ Component: (await import('../features/trail/TrailScreen.tsx')).TrailScreen }),
+              },
+              {
+                path: 'operators',
+                lazy: async () => ({
+                  Component: (await import('../features/operators/OperatorsScreen.tsx')).OperatorsScreen,
+                }),
+              },
+              {
+                path: 'account',
+                lazy: async () => ({
+                  Component: (await import('../features/session/AccountScreen.tsx')).AccountScreen,
+                }),
+              },
+              { path: '*', element: <p className="p-6">There is no such page. Choose a screen at the left.</p> },
+            ],
+          },
+        ],
+      },
+    ],
+  },
+]);

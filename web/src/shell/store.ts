@@ -1,0 +1,24 @@
+/** The store: server state in `api`, the interface's own in the slices. */
+import { configureStore, type ReducersMapObject } from '@reduxjs/toolkit';
+import { draftSlice, saveDrafts } from '../features/formats/editor/drafts.ts';
+import { readSlice } from '../parts/inHand/slice.ts';
+import { api } from '../platform/api/api.ts';
+import { frameSlice, saveSettings } from '../platform/frame/slice.ts';
+import { sessionSlice } from '../platform/session/slice.ts';
+import type { RootState } from '../platform/state/hooks.ts';
+
+export const store = configureStore({
+  reducer: {
+    [api.reducerPath]: api.reducer,
+    [frameSlice.name]: frameSlice.reducer,
+    [readSlice.name]: readSlice.reducer,
+    [sessionSlice.name]: sessionSlice.reducer,
+    [draftSlice.name]: draftSlice.reducer,
+  } satisfies ReducersMapObject<RootState>,
+  middleware: (defaults) => defaults().concat(api.middleware),
+});
+store.subscribe(() => {
+  const { frame, drafts } = store.getState();
+  saveSettings(frame);
+  saveDrafts(drafts);
+});
