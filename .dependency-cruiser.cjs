@@ -76,8 +76,14 @@ module.exports = {
     {
       name: 'features-meet-through-their-index',
       severity: 'error',
-      from: { path: '^server/src/(?:features/([^/]+)/)?', pathNot: '/testing/|[.]test[.]ts$' },
+      from: { path: '^server/src/features/([^/]+)/', pathNot: '[.]test[.]ts$' },
       to: { path: '^server/src/features/', pathNot: '^server/src/features/$1/|/index[.]ts$' },
+    },
+    {
+      name: 'the-server-takes-features-by-their-index',
+      severity: 'error',
+      from: { path: '^server/src/[^/]+$', pathNot: '[.]test[.]ts$' },
+      to: { path: '^server/src/features/', pathNot: '/index[.]ts$' },
     },
     ...[
       ['platform', 'parts|features|shell'],

@@ -114,7 +114,11 @@ describe('imports', () => {
       'server/src/features/doors/wrong.ts',
       "export { cards } from '../cards/tables.ts';",
     ],
-    ['features-meet-through-their-index', 'server/src/wrong.ts', "export { cards } from './features/cards/tables.ts';"],
+    [
+      'the-server-takes-features-by-their-index',
+      'server/src/wrong.ts',
+      "export { cards } from './features/cards/tables.ts';",
+    ],
     ['web-parts-imports-nothing-above', 'web/src/parts/tape/wrong.ts', "export { rail } from '../../shell/rail.ts';"],
     ['no-cycles', 'core/src/bits/wrong.ts', "export { b } from './wrong2.ts';"],
   ])('%s is found', async (rule, file, text) => {
