@@ -59,20 +59,45 @@ export const cardChangeSchema = z.strictObject({
   notes: cardFields.notes.optional(),
 });
 
+/**
+ * `search`: the beginning of a number or of a print, a range of numbers (`118400-118599`), code and number (`58/1023`),
+ * raw bits in any notation, or the beginning of a holder's name or of a word of it.
+ */
 export const cardQuerySchema = z.object({
-  search: z.string().max(200).optional(),
+  search: z.string().max(600).optional(),
   state: cardStateSchema.optional(),
-  limit: z.coerce.number().int().min(1).max(1000).default(200),
+  /** The order of what is not searched for; what is found stands by number, print or holder. */
+  order: z.enum(['newest', 'number']).default('newest'),
+  /** Where the page before ended: its `next`. */
+  after: z.string().max(400).optional(),
+  limit: z.coerce.number().int().min(1).max(1000).default(100),
+});
+
+export const cardPageSchema = z.object({
+  cards: z.array(cardSchema),
+  /** How many there are in all; of a search at most so many as are counted. */
+  total: z.number().int(),
+  /** Set where a search finds more than `total`. */
+  more: z.boolean(),
+  /** Where this page ended; null where it is the last. */
+  next: z.string().nullable(),
 });
 
 export const cardApi = {
   list: route({
     method: 'get',
     path: '/sites/{site}/cards',
-    summary: 'The cards of a site; search by number, print or holder',
+    summary: 'The cards of a site, page by page; search by number, range, print, raw bits or holder',
     needs: 'viewer',
     query: cardQuerySchema,
-    answers: z.array(cardSchema),
+    answers: cardPageSchema,
+  }),
+  one: route({
+    method: 'get',
+    path: '/sites/{site}/cards/{id}',
+    summary: 'One card',
+    needs: 'viewer',
+    answers: cardSchema,
   }),
   add: route({
     method: 'post',

@@ -30,6 +30,8 @@ export const controllerSchema = z.object({
   /** What loading would add, change and remove, one line each, the first of them; `waitingCount` counts all. */
   waiting: z.array(z.object({ change: z.enum(['add', 'change', 'remove']), what: z.string() })),
   waitingCount: z.number().int(),
+  /** Set where more wait than are counted: `waitingCount` is then the number up to which they were. */
+  waitingMore: z.boolean(),
   loadedAt: instant.nullable(),
   readers: z.array(z.object({ id: idSchema, name })),
   /** The load under way, or the last one. */

@@ -3,7 +3,7 @@
  * format; beside it, in the same run and thread, the same reads plainly decoded under the old and the new version.
  * The memory after many more reads is printed to show that it does not grow with them.
  */
-import type { ControllerImage, Credential } from '@rawbits/core/access';
+import { type Credential, lookupIn } from '@rawbits/core/access';
 import type { Bits } from '@rawbits/core/bits';
 import { catalogued } from '@rawbits/core/catalogue';
 import { compile, decode, Evaluation, encode, evaluate } from '@rawbits/core/codec';
@@ -37,9 +37,10 @@ const credentials: Credential[] = values.map(({ facility, number }, i) => ({
 const reads: Bits[] = Array.from({ length: 2 * CARDS }, (_, i) =>
   encode(before, i % 2 ? values[i >> 1]! : { facility: '9', number: String(Math.floor(random() * (1 << 19))) }),
 );
-const image = (format: Format): ControllerImage => ({ formats: [format], credentials, comparesFacility: true });
+const onFile = lookupIn(credentials);
+const side = (format: Format) => ({ formats: [format], comparesFacility: true, onFile });
 const newRun = () =>
-  new DryRun([{ id: 'site', name: 'Site', before: image(before), after: image(after) }], { atMs: 0, examples: 200 });
+  new DryRun([{ id: 'site', name: 'Site', before: side(before), after: side(after) }], { atMs: 0, examples: 200 });
 
 const compiled = [before, after].map((format) => compile(format));
 const outs = compiled.map((c) => new Evaluation(c));

@@ -17,6 +17,7 @@ const programs = {
   'bench-decode': { entry: 'bench/src/decode.ts' },
   'bench-dry-run': { entry: 'bench/src/dryRun.ts' },
   'bench-identify': { entry: 'bench/src/identify.ts' },
+  'bench-scale': { entry: 'bench/src/scale.ts' },
   'bench-trials': { entry: 'bench/src/trials.ts' },
   pictures: { entry: 'e2e/src/pictures.ts' },
 };

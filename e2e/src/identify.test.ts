@@ -104,6 +104,7 @@ describe('the fuel dock’s tin of fobs', () => {
     await browser.on('input[placeholder="as on the card"]', (e) => e.sendKeys('106500'));
     await browser.click('Accept at a door');
     await browser.onPath('//fieldset//button[.="Main building"]', (e) => e.click());
+    await browser.see('waiting', '[data-controller=main-building] [data-testid=standing]');
     await browser.driver.get(`${application.url}/${site}/stock?issue=latest`);
     const holder = await browser.driver.wait(
       async () => (await browser.driver.findElements(By.xpath('//option[contains(., "Bård Nes")]')))[0],

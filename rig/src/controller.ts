@@ -1,66 +1,158 @@
 /**
- * A controller of the rig. It receives pulses, cuts a number out of them and decides by what was loaded into it; a
- * load takes force only when it is complete and its digest agrees.
+ * A controller of the rig. It receives pulses, cuts a number out of them and decides by what was loaded into it. A load
+ * comes as changes, piece by piece, and takes force only when all have come and the digest of what it would then hold
+ * agrees; one that broke off is gone on with where it stopped.
  */
 import { createHash } from 'node:crypto';
+import { existsSync, rmSync } from 'node:fs';
 import {
   type ControllerImage,
-  type Credential,
+  canonicalJson,
+  cardKey,
+  checkItem,
   type Decision,
-  decide,
   EMPTY_IMAGE,
-  imageText,
+  FACILITY_COMPARED,
+  formatKey,
+  Holdings,
+  type ItemChange,
 } from '@rawbits/core/access';
 import type { Bits } from '@rawbits/core/bits';
 import { fail } from '@rawbits/core/failure';
-import type { Format } from '@rawbits/core/format';
 import { type Pulse, receivePulses } from '@rawbits/core/line';
-import { readMemory, writeMemory } from './memory.ts';
+import { ControllerMemory, type Happened } from './controllerMemory.ts';
+import { readMemory } from './memory.ts';
 
-export const digestOf = (image: ControllerImage): string => createHash('sha256').update(imageText(image)).digest('hex');
+export const sha256 = (text: string): string => createHash('sha256').update(text).digest('hex');
+
+interface Draft {
+  load: string;
+  /** The number of the last piece that came. */
+  taken: number;
+  changes: Map<string, string | null>;
+}
 
 export class Controller {
-  private image: ControllerImage;
-  private draft?: { loadId: string; image: ControllerImage };
+  private readonly holdings = new Holdings(sha256);
+  private readonly memory: ControllerMemory;
+  private draft: Draft | undefined;
 
+  /** `folder` is where it remembers; `olderFile` what it remembered in before it had one, taken over once. */
   constructor(
     readonly id: string,
-    private readonly file: string,
+    folder: string,
+    olderFile?: string,
   ) {
-    this.image = readMemory(file, EMPTY_IMAGE);
+    this.memory = new ControllerMemory(folder, {
+      items: (items) => this.holdings.apply(items),
+      happened: (what) => this.follow(what),
+    });
+    if (olderFile && existsSync(olderFile)) this.takeOver(olderFile);
+  }
+
+  private takeOver(file: string): void {
+    this.holdings.apply(itemsOf(readMemory<ControllerImage>(file, EMPTY_IMAGE)));
+    this.memory.snapshot(this.holdings.entries());
+    rmSync(file, { force: true });
   }
 
   get digest(): string {
-    return digestOf(this.image);
+    return this.holdings.digest;
+  }
+
+  /** How many items it holds. */
+  get size(): number {
+    return this.holdings.size;
+  }
+
+  /** What it holds, as keys and texts. */
+  entries(): Iterable<readonly [string, string]> {
+    return this.holdings.entries();
   }
 
   /** What it makes of the pulses on its line: the reads, each with its decision. */
   receive(pulses: readonly Pulse[], atMs: number): { bits: Bits; decision: Decision }[] {
-    return receivePulses(pulses).reads.map(({ bits }) => ({ bits, decision: decide(this.image, bits, atMs) }));
+    return receivePulses(pulses).reads.map(({ bits }) => ({ bits, decision: this.holdings.decide(bits, atMs) }));
   }
 
-  beginLoad(loadId: string, comparesFacility: boolean): void {
-    this.draft = { loadId, image: { formats: [], credentials: [], comparesFacility } };
+  /**
+   * Begins a load of changes to what it holds, whose digest the sender takes to be `base`; throws `digest` where it
+   * holds something else. Gives the number of the last piece that came of this very load: it goes on after that.
+   */
+  beginLoad(load: string, base: string): number {
+    if (this.draft?.load === load) return this.draft.taken;
+    if (this.digest !== base)
+      fail('digest', `The controller ${this.id} holds something else than is known of it.`, undefined, 'Compare it.');
+    this.happen({ is: 'begun', load });
+    return 0;
   }
 
-  takePiece(loadId: string, piece: { formats?: Format[]; credentials?: Credential[] }): void {
-    const { image } = this.draftOf(loadId);
-    image.formats.push(...(piece.formats ?? []));
-    image.credentials.push(...(piece.credentials ?? []));
+  /** Takes the next piece; one that it has already is passed over. Throws `no-load`, `piece`, `item`, `rig-memory`. */
+  takePiece(load: string, seq: number, changes: readonly ItemChange[]): void {
+    const { taken } = this.draftOf(load);
+    if (seq <= taken) return;
+    if (seq !== taken + 1)
+      fail('piece', `Piece ${seq} came, and ${taken + 1} was to come.`, undefined, 'Begin the load again.');
+    for (const [key, text] of changes) if (text !== null) checkItem(key, text);
+    this.happen({ is: 'piece', seq, changes: [...changes] });
   }
 
-  commitLoad(loadId: string, digest: string): void {
-    const { image } = this.draftOf(loadId);
-    if (digestOf(image) !== digest)
+  commitLoad(load: string, digest: string): void {
+    const { changes } = this.draftOf(load);
+    if (this.holdings.digestAfter(changes) !== digest)
       fail('digest', `The controller ${this.id} got something else than was sent.`, undefined, 'Load it again.');
-    writeMemory(this.file, image);
-    this.image = image;
-    this.draft = undefined;
+    this.happen({ is: 'committed' });
+    if (this.memory.hasOutgrown) this.memory.snapshot(this.holdings.entries());
   }
 
-  private draftOf(loadId: string): { image: ControllerImage } {
-    if (this.draft?.loadId !== loadId)
+  /** The digests of the parts below a prefix of places of what it holds, by the next hex digit. */
+  digestsBelow(prefix: string): Record<string, string> {
+    return this.holdings.digestsBelow(prefix);
+  }
+
+  hashesAt(place: string): Record<string, string> {
+    return this.holdings.hashesAt(place);
+  }
+
+  /** What somebody does at the device itself, past every load. */
+  changeByHand(changes: readonly ItemChange[]): void {
+    this.happen({ is: 'begun', load: 'by hand' });
+    this.happen({ is: 'piece', seq: 1, changes: [...changes] });
+    this.happen({ is: 'committed' });
+  }
+
+  close(): void {
+    this.memory.close();
+  }
+
+  private happen(what: Happened): void {
+    this.memory.keep(what);
+    this.follow(what);
+  }
+
+  private follow(what: Happened): void {
+    if (what.is === 'begun') this.draft = { load: what.load, taken: 0, changes: new Map() };
+    else if (what.is === 'piece' && this.draft) {
+      for (const [key, text] of what.changes) this.draft.changes.set(key, text);
+      this.draft.taken = what.seq;
+    } else if (what.is === 'committed' && this.draft) {
+      this.holdings.apply(this.draft.changes);
+      this.draft = undefined;
+    }
+  }
+
+  private draftOf(load: string): Draft {
+    if (this.draft?.load !== load)
       fail('no-load', `The controller ${this.id} knows nothing of this load.`, undefined, 'Begin it again.');
     return this.draft!;
   }
+}
+
+/** The items of an image, as they are loaded. */
+export function itemsOf({ formats, credentials, comparesFacility }: ControllerImage): ItemChange[] {
+  return [
+    [FACILITY_COMPARED, String(comparesFacility)],
+    ...formats.map((format): ItemChange => [formatKey(format.id), canonicalJson(format)]),
+    ...credentials.map((credential): ItemChange => [cardKey(credential.id), canonicalJson(credential)]),
+  ];
 }

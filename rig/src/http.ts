@@ -1,8 +1,7 @@
 /** The rig's interface: HTTP with a bearer token, on loopback. */
 import { timingSafeEqual } from 'node:crypto';
-import { credentialSchema } from '@rawbits/core/access';
+import { PLACE_DIGITS } from '@rawbits/core/access';
 import { failureOf, RawBitsError } from '@rawbits/core/failure';
-import { formatSchema } from '@rawbits/core/format';
 import express, { type ErrorRequestHandler, type Express } from 'express';
 import { z } from 'zod';
 import type { Rig } from './rig.ts';
@@ -11,13 +10,15 @@ import { rigSetupSchema, siteIdSchema } from './setup.ts';
 const site = siteIdSchema;
 const claim = z.strictObject({ site });
 const presentation = z.strictObject({ site, card: z.string(), reader: z.string() });
-const beginning = z.strictObject({ site, comparesFacility: z.boolean() });
+const digest = z.string().regex(/^[0-9a-f]{64}$/);
+const beginning = z.strictObject({ site, base: digest });
 const piece = z.strictObject({
   site,
-  formats: z.array(formatSchema).optional(),
-  credentials: z.array(credentialSchema).optional(),
+  seq: z.number().int().min(1),
+  changes: z.array(z.tuple([z.string().min(1).max(60), z.string().max(100_000).nullable()])).max(1000),
 });
-const commit = z.strictObject({ site, digest: z.string() });
+const commit = z.strictObject({ site, digest });
+const below = z.object({ site, prefix: z.string().regex(/^[0-9a-f]{0,3}$/) });
 const since = z.object({
   epoch: z.string().max(40).default(''),
   entry: z.string().max(40).default(''),
@@ -25,6 +26,7 @@ const since = z.object({
   wait: z.coerce.number().int().min(0).max(30_000).default(0),
 });
 
+/** `pieceMs`: how long a piece of a load takes on its line. */
 export function rigHttp(rig: Rig, token: string, pieceMs = 30): Express {
   const server = express();
   const wanted = Buffer.from(`Bearer ${token}`);
@@ -59,15 +61,14 @@ export function rigHttp(rig: Rig, token: string, pieceMs = 30): Express {
     response.json({ site: rig.site, ...found });
   });
   server.post('/controllers/:id/loads/:load', (request, response) => {
-    const { site, comparesFacility } = beginning.parse(request.body);
+    const { site, base } = beginning.parse(request.body);
     rig.serve(site);
-    rig.controller(request.params.id).beginLoad(request.params.load, comparesFacility);
-    response.json({});
+    response.json({ taken: rig.controller(request.params.id).beginLoad(request.params.load, base) });
   });
   server.post('/controllers/:id/loads/:load/pieces', async (request, response) => {
-    const { site, ...sent } = piece.parse(request.body);
+    const { site, seq, changes } = piece.parse(request.body);
     rig.serve(site);
-    rig.controller(request.params.id).takePiece(request.params.load, sent);
+    rig.controller(request.params.id).takePiece(request.params.load, seq, changes);
     // A line to a controller is slow; so is this one.
     await new Promise((resolve) => setTimeout(resolve, pieceMs));
     response.json({});
@@ -77,6 +78,16 @@ export function rigHttp(rig: Rig, token: string, pieceMs = 30): Express {
     rig.serve(site);
     rig.controller(request.params.id).commitLoad(request.params.load, digest);
     response.json({});
+  });
+  server.get('/controllers/:id/parts', (request, response) => {
+    const { site, prefix } = below.parse(request.query);
+    rig.serve(site);
+    const controller = rig.controller(request.params.id);
+    response.json(
+      prefix.length < PLACE_DIGITS
+        ? { digests: controller.digestsBelow(prefix) }
+        : { hashes: controller.hashesAt(prefix) },
+    );
   });
   server.use(answerFailure);
   return server;

@@ -6,21 +6,12 @@
  */
 import { randomBytes } from 'node:crypto';
 import { EventEmitter } from 'node:events';
-import {
-  closeSync,
-  existsSync,
-  fstatSync,
-  fsyncSync,
-  ftruncateSync,
-  mkdirSync,
-  openSync,
-  readFileSync,
-  writeSync,
-} from 'node:fs';
+import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Decision } from '@rawbits/core/access';
-import { cannotKeep, readMemory, syncFolder, writeMemory } from './memory.ts';
+import { readMemory, writeMemory } from './memory.ts';
 import { readRecord, writeRecord } from './record.ts';
+import { linesOf, RecordFile } from './recordFile.ts';
 
 export interface LogEntry {
   seq: number;
@@ -46,8 +37,7 @@ export class Log {
   private names: { epoch: string; first: string };
   private readonly entries: LogEntry[] = [];
   private next = 1;
-  private readonly file: number;
-  private size: number;
+  private readonly file: RecordFile;
   private readonly news = new EventEmitter().setMaxListeners(0);
 
   constructor(private readonly folder: string) {
@@ -58,10 +48,8 @@ export class Log {
     writeMemory(this.epochFile, this.names);
     const path = join(folder, 'log.jsonl');
     this.read(path);
-    this.file = openSync(path, 'a', 0o600);
-    syncFolder(folder);
-    this.size = fstatSync(this.file).size;
-    if (this.tailIsOpen) this.put(Buffer.from('\n'));
+    this.file = new RecordFile(path);
+    if (this.tailIsOpen) this.file.put(Buffer.from('\n'));
   }
 
   private tailIsOpen = false;
@@ -77,13 +65,8 @@ export class Log {
 
   /** Reads what is there. A line that is not whole keeps its number: it may have been told of before it was damaged. */
   private read(path: string): void {
-    if (!existsSync(path)) return;
-    const bytes = readFileSync(path);
-    this.tailIsOpen = bytes.length > 0 && bytes.at(-1) !== 0x0a;
-    for (let from = 0; from < bytes.length; ) {
-      const end = bytes.indexOf(0x0a, from);
-      const line = bytes.subarray(from, end < 0 ? bytes.length : end);
-      from = end < 0 ? bytes.length : end + 1;
+    for (const { line, open } of linesOf(path)) {
+      this.tailIsOpen = open;
       if (line.length === 0) continue;
       const entry = readRecord(line) as LogEntry | undefined;
       if (!entry) {
@@ -99,23 +82,10 @@ export class Log {
   /** Keeps an entry and gives it with its number and name. Throws `rig-memory` when it cannot be kept; it then is not. */
   append(entry: Omit<LogEntry, 'seq' | 'id'>): LogEntry {
     const whole = { seq: this.next++, id: newName(), ...entry };
-    this.put(writeRecord(whole));
+    this.file.put(writeRecord(whole));
     this.entries.push(whole);
     this.news.emit('entry');
     return whole;
-  }
-
-  /** Writes all of it, durably, or nothing. */
-  private put(bytes: Buffer): void {
-    try {
-      // A write may take only a part, on a full disk above all; the next one then says why.
-      for (let done = 0; done < bytes.length; ) done += writeSync(this.file, bytes, done);
-      fsyncSync(this.file);
-      this.size += bytes.length;
-    } catch (error) {
-      ftruncateSync(this.file, this.size);
-      throw cannotKeep(error);
-    }
   }
 
   /**
@@ -169,6 +139,6 @@ export class Log {
   }
 
   close(): void {
-    closeSync(this.file);
+    this.file.close();
   }
 }

@@ -10,7 +10,9 @@ const need = (name: string): string => {
 };
 
 const rig = new Rig(need('RAWBITS_RIG_FOLDER'));
-const server = rigHttp(rig, need('RAWBITS_RIG_TOKEN')).listen(
+/** A line to a controller is slow; a benchmark of everything else takes it away. */
+const pieceMs = Number(process.env.RAWBITS_RIG_PIECE_MS ?? 30);
+const server = rigHttp(rig, need('RAWBITS_RIG_TOKEN'), pieceMs).listen(
   Number(need('RAWBITS_RIG_PORT')),
   '127.0.0.1',
   (error?: Error) => {

@@ -1,11 +1,21 @@
-import { appendFileSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { createHash } from 'node:crypto';
+import {
+  appendFileSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { EMPTY_IMAGE } from '@rawbits/core/access';
+import { EMPTY_DIGEST, EMPTY_IMAGE, type ItemChange } from '@rawbits/core/access';
 import { catalogued } from '@rawbits/core/catalogue';
 import { encode } from '@rawbits/core/codec';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { digestOf } from './controller.ts';
+import { Controller, itemsOf } from './controller.ts';
 import { Rig } from './rig.ts';
 import { rigSetupSchema } from './setup.ts';
 
@@ -38,6 +48,15 @@ const credential = {
   validTo: null,
 };
 const image = { ...EMPTY_IMAGE, formats: [format], credentials: [credential] };
+/** The sum of the SHA-256 of its items, modulo 2^256, as `core` describes it, worked out with node:crypto. */
+const DIGEST = (
+  itemsOf(image)
+    .map(([key, text]) => BigInt(`0x${createHash('sha256').update(`${key}\t${text}`).digest('hex')}`))
+    .reduce((a, b) => a + b) %
+  (1n << 256n)
+)
+  .toString(16)
+  .padStart(64, '0');
 
 describe('the rig', () => {
   let folder: string;
@@ -46,11 +65,10 @@ describe('the rig', () => {
   });
   afterEach(() => rmSync(folder, { recursive: true, force: true }));
 
-  const load = (rig: Rig, digest = digestOf(image)) => {
+  const load = (rig: Rig, digest = DIGEST) => {
     const controller = rig.controller('main');
-    controller.beginLoad('l1', true);
-    controller.takePiece('l1', { formats: [format] });
-    controller.takePiece('l1', { credentials: [credential] });
+    controller.beginLoad('l1', controller.digest);
+    for (const [i, change] of itemsOf(image).entries()) controller.takePiece('l1', i + 1, [change]);
     controller.commitLoad('l1', digest);
   };
   const entries = async (rig: Rig, seq = 0) =>
@@ -138,8 +156,9 @@ describe('the rig', () => {
     const rig = new Rig(folder);
     rig.setUp(setup);
     const before = rig.controller('main').digest;
-    expect(() => load(rig, 'another digest')).toThrow('something else than was sent');
-    expect(() => rig.controller('main').takePiece('l2', {})).toThrow('knows nothing of this load');
+    expect(() => load(rig, '0'.repeat(64))).toThrow('something else than was sent');
+    expect(() => rig.controller('main').takePiece('l2', 1, [])).toThrow('knows nothing of this load');
+    expect(() => rig.controller('main').beginLoad('l3', DIGEST)).toThrow('something else than is known');
     expect(rig.controller('main').digest).toBe(before);
   });
 
@@ -148,5 +167,86 @@ describe('the rig', () => {
     rig.setUp(setup);
     expect(Object.keys(rig.cards[0]!)).toEqual(['id', 'shape', 'printed', 'look']);
     expect(() => rig.present('x', 'door', 0)).toThrow('no card "x"');
+  });
+});
+
+describe('the memory of a controller', () => {
+  let folder: string;
+  beforeEach(() => {
+    folder = join(mkdtempSync(join(tmpdir(), 'rawbits-rig-')), 'main');
+  });
+  afterEach(() => rmSync(join(folder, '..'), { recursive: true, force: true }));
+
+  const cards = (from: number, to: number, state: 'active' | 'lost' = 'active') =>
+    itemsOf({
+      ...EMPTY_IMAGE,
+      credentials: Array.from({ length: to - from }, (_, i) => ({
+        ...credential,
+        id: `c${from + i}`,
+        number: String(from + i),
+        state,
+      })),
+    }).slice(1);
+  /** The digest of a controller that was given all of it at once. */
+  const digestOf = (changes: ItemChange[]) => {
+    const other = new Controller('x', join(folder, '..', `x${Math.random()}`));
+    other.changeByHand(changes);
+    return other.digest;
+  };
+
+  it('a load that broke off goes on after the last piece that came, in another process', () => {
+    const first = new Controller('main', folder);
+    expect(first.beginLoad('l1', EMPTY_DIGEST)).toBe(0);
+    first.takePiece('l1', 1, cards(0, 300));
+    first.takePiece('l1', 2, cards(300, 600));
+    const second = new Controller('main', folder);
+    expect([second.digest, second.beginLoad('l1', EMPTY_DIGEST)]).toEqual([EMPTY_DIGEST, 2]);
+    // Sent again because its answer was lost: passed over.
+    second.takePiece('l1', 2, cards(300, 600));
+    expect(() => second.takePiece('l1', 4, [])).toThrow('Piece 4 came, and 3 was to come');
+    second.takePiece('l1', 3, [...cards(600, 601), ...cards(0, 1, 'lost')]);
+    second.commitLoad('l1', digestOf([...cards(1, 601), ...cards(0, 1, 'lost')]));
+    expect(new Controller('main', folder)).toMatchObject({ digest: second.digest, size: 601 });
+  });
+
+  it('cut at any byte, the journal gives what was before a change or after it, and goes on from there', () => {
+    const whole = new Controller('main', folder);
+    const after = [whole.digest];
+    for (const changes of [cards(0, 2), cards(1, 3, 'lost'), [['card c0', null] as ItemChange]]) {
+      whole.changeByHand(changes);
+      after.push(whole.digest);
+    }
+    const journal = readFileSync(join(folder, 'journal-0.jsonl'));
+    for (let size = journal.length; size >= 0; size -= 7) {
+      writeFileSync(join(folder, 'journal-0.jsonl'), journal.subarray(0, size));
+      const cut = new Controller('main', folder);
+      expect(after).toContain(cut.digest);
+      cut.changeByHand(cards(7, 8));
+      expect(new Controller('main', folder).digest).toBe(cut.digest);
+      cut.close();
+    }
+  });
+
+  it('a journal that outgrew its snapshot becomes one, and its pieces are not told twice', () => {
+    const controller = new Controller('main', folder);
+    let digest = EMPTY_DIGEST;
+    for (let round = 0; round < 8; round++) {
+      const changes = cards(0, 1500, round % 2 ? 'lost' : 'active');
+      controller.beginLoad(`l${round}`, digest);
+      controller.takePiece(`l${round}`, 1, changes);
+      digest = digestOf(changes);
+      controller.commitLoad(`l${round}`, digest);
+    }
+    const journals = readdirSync(folder).filter((name) => name.startsWith('journal'));
+    expect([journals.length, journals[0] === 'journal-0.jsonl']).toEqual([1, false]);
+    expect(new Controller('main', folder)).toMatchObject({ digest, size: 1500 });
+  });
+
+  it('what was remembered in one file, as rigs did before, is taken over once', () => {
+    const older = join(folder, '..', 'main.json');
+    mkdirSync(join(folder, '..'), { recursive: true });
+    writeFileSync(older, JSON.stringify(image));
+    expect(new Controller('main', folder, older).digest).toBe(DIGEST);
+    expect([existsSync(older), new Controller('main', folder, older).digest]).toEqual([false, DIGEST]);
   });
 });

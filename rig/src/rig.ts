@@ -24,7 +24,8 @@ export class Rig {
     this.controllers = new Map(
       this.setup.controllers.map(({ id }) => [
         id,
-        this.controllers.get(id) ?? new Controller(id, join(this.folder, 'controllers', `${id}.json`)),
+        this.controllers.get(id) ??
+          new Controller(id, join(this.folder, 'controllers', id), join(this.folder, 'controllers', `${id}.json`)),
       ]),
     );
   }
@@ -65,8 +66,8 @@ export class Rig {
     return this.setup.readers.map(({ id, controller }) => ({ id, controller }));
   }
 
-  get controllerStates(): { id: string; digest: string }[] {
-    return [...this.controllers.values()].map(({ id, digest }) => ({ id, digest }));
+  get controllerStates(): { id: string; digest: string; size: number }[] {
+    return [...this.controllers.values()].map(({ id, digest, size }) => ({ id, digest, size }));
   }
 
   controller(id: string): Controller {

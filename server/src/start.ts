@@ -5,7 +5,8 @@ import type { Express } from 'express';
 import type { Logger } from 'pino';
 import { allRoutes } from './app.ts';
 import { RigClient } from './devices/client.ts';
-import { fillBits } from './features/cards/index.ts';
+import { fillBits, fillCounts } from './features/cards/index.ts';
+import { fillItems } from './features/doors/index.ts';
 import { seedLibrary } from './features/library/index.ts';
 import { RigIngest } from './features/rig/index.ts';
 import { keepHouse } from './housekeeping.ts';
@@ -56,6 +57,8 @@ async function prepare({ db, pool }: Connection, options: ServerOptions, keeper:
   await checkTrailKey(db, keeper);
   await seedLibrary(db);
   await fillBits(db);
+  await fillCounts(db);
+  await fillItems(db);
 }
 
 export async function startServer(options: ServerOptions): Promise<RunningServer> {

@@ -30,7 +30,7 @@ describe('a pulled plug', () => {
       process.kill(processOf(application, what)!, 'SIGKILL');
       await sleep(600);
       const backMs = await until(`the ${what} runs again`, isWell);
-      expect((await technician.must('GET', `/sites/${site}/cards`)).length).toBeGreaterThan(0);
+      expect((await technician.must('GET', `/sites/${site}/cards`)).total).toBeGreaterThan(0);
       expect(application.output()).toContain(`The ${what} ended (SIGKILL); it is started again`);
       return `it was started again, all well after ${((backMs + 600) / 1000).toFixed(1)} s`;
     });

@@ -1,12 +1,10 @@
-/** Decide: what a controller does with a read, and at which step it stops. */
+/** Decide: what a controller does with a read, at which step it stops, and why, in words. */
 import type { Bits } from '../bits/index.ts';
 import { type FitOf, fitsOf } from '../codec/index.ts';
-import { type Format, isSound } from '../format/index.ts';
-import type { ControllerImage, Credential } from './image.ts';
-
-/** The steps of a decision in their order; a refusal names the one at which it stopped. */
-export const STEPS = ['length', 'checks', 'number', 'facility', 'state', 'dates'] as const;
-export type Step = (typeof STEPS)[number];
+import type { Format } from '../format/index.ts';
+import type { Credential } from './credential.ts';
+import { Engine, OPENED, STEPS, type Step } from './engine.ts';
+import { type Lookup, lookupIn, type OnFile } from './onFile.ts';
 
 export interface Decision {
   outcome: 'opened' | 'refused';
@@ -19,63 +17,77 @@ export interface Decision {
   credential?: { id: string; holder: string | null };
 }
 
-/** What a controller with this image does with a read at an instant (milliseconds since 1970). */
-export function decide(image: ControllerImage, bits: Bits, atMs: number): Decision {
-  const ofLength = image.formats.filter((format) => format.bits === bits.length && isSound(format));
-  if (ofLength.length === 0) {
-    const lengths = [...new Set(image.formats.map((format) => format.bits))].sort((a, b) => a - b);
-    const has = lengths.length === 0 ? 'none is loaded at all' : `it accepts ${lengths.join(', ')} bits`;
-    return refuse('length', `No format in this controller has ${bits.length} bits; ${has}.`);
-  }
-  const fits = fitsOf(bits, ofLength, true);
-  const full = fits.filter((fit) => fit.fit === 'full');
-  if (full.length === 0) return refuse('checks', fits[0]!.reason, fits[0]);
-  let closest: Decision | undefined;
-  for (const fit of full) {
-    const decision = decideUnder(image, fit, atMs);
-    if (decision.outcome === 'opened') return decision;
-    if (!closest || STEPS.indexOf(decision.stoppedAt!) > STEPS.indexOf(closest.stoppedAt!)) closest = decision;
-  }
-  return closest!;
+/** Everything that a controller is loaded with, as one value: for what fits into one. */
+export interface ControllerImage {
+  formats: Format[];
+  credentials: Credential[];
+  /** Whether the facility code has to agree as well as the number. */
+  comparesFacility: boolean;
 }
 
-function refuse(stoppedAt: Step, reason: string, fit?: FitOf<Format>, credential?: Credential): Decision {
+export const EMPTY_IMAGE: ControllerImage = { formats: [], credentials: [], comparesFacility: true };
+
+/** What a controller with this image does with a read at an instant (milliseconds since 1970). Costs all its cards. */
+export const decide = (image: ControllerImage, bits: Bits, atMs: number): Decision =>
+  decideBy(new Engine(image.formats, image.comparesFacility), bits, atMs, lookupIn(image.credentials));
+
+/** What the engine makes of a read at an instant, in words; costs the formats of its length and the cards of its number. */
+export function decideBy(engine: Engine, bits: Bits, atMs: number, onFile: Lookup): Decision {
+  engine.decide(bits.words, bits.length, atMs, onFile);
+  const { step, entry, card } = engine;
+  if (!entry) return noFit(engine, bits);
+  const fit = fitsOf(bits, [entry.format], true)[0]!;
+  const credential = card?.credential;
   return {
-    outcome: 'refused',
-    stoppedAt,
-    reason,
-    ...(fit && { formatId: fit.format.id, values: fit.values }),
+    outcome: step === OPENED ? 'opened' : 'refused',
+    ...(step !== OPENED && { stoppedAt: STEPS[step] }),
+    reason: reasonAt(step, fit, card, card ? onFile(engine.number!)! : [], atMs),
+    formatId: fit.format.id,
+    values: fit.values,
     ...(credential && { credential: { id: credential.id, holder: credential.holder } }),
   };
 }
 
-function decideUnder(image: ControllerImage, fit: FitOf<Format>, atMs: number): Decision {
-  const { number, facility } = fit.values;
-  if (number === undefined) return refuse('number', `${fit.format.name} carries no number that could be on file.`, fit);
-  const sameNumber = image.credentials.filter((c) => c.number === number);
-  if (sameNumber.length === 0) return refuse('number', `Number ${number} is not on file in this controller.`, fit);
-  const matching = sameNumber.filter((c) => !image.comparesFacility || (c.facility ?? undefined) === facility);
-  if (matching.length === 0) {
-    const theirs = sameNumber.map((c) => c.facility ?? 'none').join(', ');
-    return refuse(
-      'facility',
-      `Number ${number} is on file with facility code ${theirs}, but the card says ${facility ?? 'none'}.`,
-      fit,
-      sameNumber[0],
-    );
+/** No format fits in full: none is of this length, or a check fails in each. */
+function noFit(engine: Engine, bits: Bits): Decision {
+  const ofLength = engine.ofLength(bits.length);
+  if (ofLength.length > 0) {
+    const [nearest] = fitsOf(bits, ofLength, true);
+    const { format, values, reason } = nearest!;
+    return { outcome: 'refused', stoppedAt: 'checks', reason, formatId: format.id, values };
   }
-  const credential = matching.find((c) => c.state === 'active') ?? matching[0]!;
-  if (credential.state !== 'active')
-    return refuse('state', `The card is ${credential.state}, not active.`, fit, credential);
-  if (credential.validFrom && atMs < Date.parse(credential.validFrom))
-    return refuse('dates', `The card is valid only from ${credential.validFrom}.`, fit, credential);
-  if (credential.validTo && atMs >= Date.parse(credential.validTo))
-    return refuse('dates', `The card was valid until ${credential.validTo}.`, fit, credential);
+  const lengths = [...new Set(engine.formats.map((format) => format.bits))].sort((a, b) => a - b);
+  const has = lengths.length === 0 ? 'none is loaded at all' : `it accepts ${lengths.join(', ')} bits`;
   return {
-    outcome: 'opened',
-    reason: `Number ${number}${facility === undefined ? '' : `, facility code ${facility},`} is on file and active.`,
-    formatId: fit.format.id,
-    values: fit.values,
-    credential: { id: credential.id, holder: credential.holder },
+    outcome: 'refused',
+    stoppedAt: 'length',
+    reason: `No format in this controller has ${bits.length} bits; ${has}.`,
   };
+}
+
+function reasonAt(
+  step: number,
+  { format, values: { number, facility } }: FitOf<Format>,
+  card: OnFile | undefined,
+  sameNumber: readonly OnFile[],
+  atMs: number,
+): string {
+  switch (STEPS[step]) {
+    case 'number':
+      return number === undefined
+        ? `${format.name} carries no number that could be on file.`
+        : `Number ${number} is not on file in this controller.`;
+    case 'facility': {
+      const theirs = sameNumber.map(({ credential }) => credential.facility ?? 'none').join(', ');
+      return `Number ${number} is on file with facility code ${theirs}, but the card says ${facility ?? 'none'}.`;
+    }
+    case 'state':
+      return `The card is ${card!.credential.state}, not active.`;
+    case 'dates':
+      return atMs < card!.fromMs
+        ? `The card is valid only from ${card!.credential.validFrom}.`
+        : `The card was valid until ${card!.credential.validTo}.`;
+    default:
+      return `Number ${number}${facility === undefined ? '' : `, facility code ${facility},`} is on file and active.`;
+  }
 }

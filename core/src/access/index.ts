@@ -1,17 +1,21 @@
 /** Access: what is loaded into a controller, and what it decides when a credential is presented. */
-export { type Decision, decide, STEPS, type Step } from './decide.ts';
+export { canonicalJson } from './canonical.ts';
+export { CARD_STATES, type CardState, type Credential, cardStateSchema, credentialSchema } from './credential.ts';
+export { type ControllerImage, type Decision, decide, decideBy, EMPTY_IMAGE } from './decide.ts';
+export { Engine, OPENED, STEPS, type Step, sameValues } from './engine.ts';
 export {
-  CARD_STATES,
-  type CardState,
-  type ControllerImage,
-  type Credential,
-  canonicalJson,
-  cardStateSchema,
-  controllerImageSchema,
-  credentialSchema,
-  differenceOf,
-  EMPTY_IMAGE,
-  type ImageDifference,
-  imageText,
-  itemsOf,
-} from './image.ts';
+  cardKey,
+  carried,
+  checkItem,
+  digestsBelow,
+  EMPTY_DIGEST,
+  FACILITY_COMPARED,
+  formatKey,
+  Holdings,
+  type ItemChange,
+  itemHash,
+  PLACE_DIGITS,
+  placeOf,
+  type Sha256,
+} from './holdings.ts';
+export { type Key, keyOf, type Lookup, lookupIn, type OnFile, onFile } from './onFile.ts';

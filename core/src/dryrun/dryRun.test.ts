@@ -1,12 +1,13 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { anyLayout } from '../../testing/anyLayout.ts';
-import { type ControllerImage, type Credential, decide, EMPTY_IMAGE, STEPS } from '../access/index.ts';
+import { decidePlainly } from '../../testing/decidePlainly.ts';
+import { type ControllerImage, type Credential, EMPTY_IMAGE } from '../access/index.ts';
 import { Bits } from '../bits/index.ts';
 import { catalogued } from '../catalogue/index.ts';
 import { encode } from '../codec/index.ts';
 import { FORMAT_SCHEMA, type Format, parseLayoutLine } from '../format/index.ts';
-import { DryRun, type Outcome } from './index.ts';
+import { DryRun, type Outcome, sideOf } from './index.ts';
 
 const NOW = Date.parse('2026-06-01T12:00:00Z');
 const OPEN_26 = catalogued('26-8-16')!;
@@ -23,14 +24,12 @@ const card = (id: string, format: string, facility: string | null, number: strin
   ...more,
 });
 
-/** What becomes of a read, by the words of `decide` alone. */
+/** What becomes of a read, by the rules as they are written down plainly. */
 function plainly(before: ControllerImage, after: ControllerImage, bits: Bits): Outcome {
-  const [a, b] = [decide(before, bits, NOW), decide(after, bits, NOW)];
-  if (a.outcome !== b.outcome) return a.outcome === 'opened' ? 'newly refused' : 'newly accepted';
-  const values = (d: typeof a) =>
-    d.stoppedAt === undefined || STEPS.indexOf(d.stoppedAt) > STEPS.indexOf('checks')
-      ? JSON.stringify(Object.entries(d.values!).sort())
-      : '';
+  const [a, b] = [decidePlainly(before, bits, NOW), decidePlainly(after, bits, NOW)];
+  if ((a.stoppedAt === undefined) !== (b.stoppedAt === undefined))
+    return a.stoppedAt === undefined ? 'newly refused' : 'newly accepted';
+  const values = (d: typeof a) => JSON.stringify(Object.entries(d.values).sort());
   return values(a) === values(b) ? 'same' : 'decoded differently';
 }
 
@@ -76,7 +75,7 @@ describe('a dry run', () => {
         );
         const before = { formats, credentials, comparesFacility: compares };
         const after = { ...before, formats: formats.filter((_, i) => i !== drop % formats.length) };
-        const run = new DryRun([{ id: 'x', name: 'X', before, after }], { atMs: NOW });
+        const run = new DryRun([{ id: 'x', name: 'X', before: sideOf(before), after: sideOf(after) }], { atMs: NOW });
         const counts = { same: 0, 'decoded differently': 0, 'newly accepted': 0, 'newly refused': 0 };
         reads.forEach((bits, i) => {
           const wanted = plainly(before, after, bits);
@@ -96,7 +95,12 @@ describe('a dry run', () => {
       credentials: [card('c', '26-8-16', '58', '10233')],
       comparesFacility: true,
     };
-    const run = new DryRun([{ id: 'm', name: 'Main', before, after: { ...before, formats: [moved] } }], { atMs: NOW });
+    const run = new DryRun(
+      [{ id: 'm', name: 'Main', before: sideOf(before), after: sideOf({ ...before, formats: [moved] }) }],
+      {
+        atMs: NOW,
+      },
+    );
     const bits = encode(OPEN_26, { facility: '58', number: '10233' });
     expect(run.card('c', 'card 58/10233', bits)).toBe('newly refused');
     expect(run.card('d', 'unknown', undefined)).toBeUndefined();
@@ -114,15 +118,15 @@ describe('a dry run', () => {
   });
 
   it('a read that differs at one controller of several counts once, as the gravest', () => {
-    const full: ControllerImage = {
+    const full = sideOf({
       formats: [OPEN_26],
       credentials: [card('c', '26-8-16', '58', '1')],
       comparesFacility: true,
-    };
+    });
     const places = [
       { id: 'a', name: 'A', before: full, after: full },
       { id: 'b', name: 'B', before: full, after: { ...full, formats: [] } },
-      { id: 'c', name: 'C', before: EMPTY_IMAGE, after: full },
+      { id: 'c', name: 'C', before: sideOf(EMPTY_IMAGE), after: full },
     ];
     const run = new DryRun(places, { atMs: NOW, examples: 1 });
     const bits = encode(OPEN_26, { facility: '58', number: '1' });

@@ -3,21 +3,45 @@
  * and after at every place concerned and sorted by what becomes of it. Memory does not grow with the reads: counts and
  * a fixed number of examples are all that is kept.
  */
-import { type ControllerImage, type Decision, decide, STEPS } from '../access/index.ts';
+import {
+  type ControllerImage,
+  type Decision,
+  decideBy,
+  Engine,
+  type Lookup,
+  lookupIn,
+  OPENED,
+  STEPS,
+  sameValues,
+} from '../access/index.ts';
 import type { Bits } from '../bits/index.ts';
-import { OPENED, Side, sameValues } from './side.ts';
+import type { Format } from '../format/index.ts';
 
 /** From the mildest to the gravest: a thing that differs at several places counts as the gravest of them. */
 export const OUTCOMES = ['same', 'decoded differently', 'newly accepted', 'newly refused'] as const;
 export type Outcome = (typeof OUTCOMES)[number];
 export type Counts = Record<Outcome, number>;
 
+/** What a place decides by, before the change or after it. */
+export interface Side {
+  formats: readonly Format[];
+  comparesFacility: boolean;
+  /** The same function before and after says that the same cards are on file. */
+  onFile: Lookup;
+}
+
+export const sideOf = ({ formats, credentials, comparesFacility }: ControllerImage): Side => ({
+  formats,
+  comparesFacility,
+  onFile: lookupIn(credentials),
+});
+
 /** A controller, or the site as a whole, before and after the change. */
 export interface Place {
   id: string;
   name: string;
-  before: ControllerImage;
-  after: ControllerImage;
+  before: Side;
+  after: Side;
 }
 
 export interface Verdict {
@@ -55,12 +79,14 @@ export interface DryRunOptions {
   examples?: number;
 }
 
+const engineOf = ({ formats, comparesFacility }: Side): Engine => new Engine(formats, comparesFacility);
+
 const none = (): Counts => ({ same: 0, 'decoded differently': 0, 'newly accepted': 0, 'newly refused': 0 });
 
 interface Prepared {
   place: Place;
-  before: Side;
-  after: Side;
+  before: Engine;
+  after: Engine;
   cardsDiffer: boolean;
   /** By length: whether the two sides can differ at all. */
   differs: Map<number, boolean>;
@@ -84,11 +110,10 @@ export class DryRun {
     this.most = examples;
     this.prepared = places.map((place) => ({
       place,
-      before: new Side(place.before, atMs),
-      after: new Side(place.after, atMs),
+      before: engineOf(place.before),
+      after: engineOf(place.after),
       cardsDiffer:
-        place.before.credentials !== place.after.credentials ||
-        place.before.comparesFacility !== place.after.comparesFacility,
+        place.before.onFile !== place.after.onFile || place.before.comparesFacility !== place.after.comparesFacility,
       differs: new Map(),
       reads: none(),
       cards: none(),
@@ -115,7 +140,7 @@ export class DryRun {
     for (const prepared of this.prepared) {
       const outcome = this.at(prepared, bits);
       prepared[kind][OUTCOMES[outcome]!]++;
-      if (outcome > 0) this.keep(kind, id, name, bits, OUTCOMES[outcome] as Example['outcome'], prepared.place);
+      if (outcome > 0) this.keep(kind, id, name, bits, OUTCOMES[outcome] as Example['outcome'], prepared);
       if (outcome > gravest) gravest = outcome;
     }
     const outcome = OUTCOMES[gravest]!;
@@ -133,9 +158,9 @@ export class DryRun {
       prepared.differs.set(bits.length, differs);
     }
     if (!differs) return 0;
-    const { before, after } = prepared;
-    before.decide(bits.words, bits.length);
-    after.decide(bits.words, bits.length);
+    const { before, after, place } = prepared;
+    before.decide(bits.words, bits.length, this.atMs, place.before.onFile);
+    after.decide(bits.words, bits.length, this.atMs, place.after.onFile);
     if ((before.step === OPENED) !== (after.step === OPENED)) return before.step === OPENED ? 3 : 2;
     return sameValues(before, after) ? 0 : 1;
   }
@@ -146,13 +171,13 @@ export class DryRun {
     name: string,
     bits: Bits,
     outcome: Example['outcome'],
-    place: Place,
+    { place, before, after }: Prepared,
   ): void {
     const key = `${kind} ${outcome}`;
     const count = this.kept.get(key) ?? 0;
     if (count >= this.most) return;
     this.kept.set(key, count + 1);
-    const verdict = (image: ControllerImage) => verdictOf(decide(image, bits, this.atMs));
+    const verdict = (engine: Engine, { onFile }: Side) => verdictOf(decideBy(engine, bits, this.atMs, onFile));
     const list = kind === 'reads' ? this.readExamples : this.cardExamples;
     list.push({
       id,
@@ -160,8 +185,8 @@ export class DryRun {
       bits: bits.toBinary(),
       outcome,
       place: place.name,
-      before: verdict(place.before),
-      after: verdict(place.after),
+      before: verdict(before, place.before),
+      after: verdict(after, place.after),
     });
   }
 

@@ -8,5 +8,7 @@ export {
   OUTCOMES,
   type Outcome,
   type Place,
+  type Side,
+  sideOf,
   type Verdict,
 } from './dryRun.ts';

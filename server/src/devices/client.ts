@@ -1,14 +1,13 @@
 /** The line to the rig: its published interface over HTTP on loopback. */
 
 import type { TrayCard } from '@rawbits/api';
-import type { Credential, Decision } from '@rawbits/core/access';
-import type { Format } from '@rawbits/core/format';
+import type { Decision, ItemChange } from '@rawbits/core/access';
 
 export interface RigDevices {
   /** The site that the rig was set up for; null while it is set up for none. */
   site: string | null;
   cards: TrayCard[];
-  controllers: { id: string; digest: string }[];
+  controllers: { id: string; digest: string; size: number }[];
 }
 
 /** One entry of the rig's log: a credential was presented at a reader. */
@@ -32,7 +31,11 @@ export interface RigLog {
 /** What the rig, or the line to it, answered instead of doing it: a sentence for people. */
 export class RigRefusal extends Error {}
 
+export type Parts = { digests: Record<string, string> } | { hashes: Record<string, string> };
+
 const TIMEOUT_MS = 5000;
+/** Working through all that a controller holds takes a while. */
+const SLOW_MS = 60_000;
 
 export class RigClient {
   constructor(
@@ -86,21 +89,32 @@ export class RigClient {
     return `/controllers/${encodeURIComponent(controller)}/loads/${encodeURIComponent(loadId)}${part}`;
   }
 
-  beginLoad(site: string, controller: string, loadId: string, comparesFacility: boolean): Promise<unknown> {
-    return this.call('POST', this.load(controller, loadId), { site, comparesFacility });
+  /**
+   * Begins a load of changes to what the controller holds, whose digest is taken to be `base`; or finds out how many
+   * pieces of it have come already, when this very load had been begun.
+   */
+  async beginLoad(site: string, controller: string, loadId: string, base: string): Promise<number> {
+    return (await this.call<{ taken: number }>('POST', this.load(controller, loadId), { site, base })).taken;
   }
 
   loadPiece(
     site: string,
     controller: string,
     loadId: string,
-    piece: { formats?: Format[]; credentials?: Credential[] },
+    seq: number,
+    changes: readonly ItemChange[],
   ): Promise<unknown> {
-    return this.call('POST', this.load(controller, loadId, '/pieces'), { site, ...piece });
+    return this.call('POST', this.load(controller, loadId, '/pieces'), { site, seq, changes });
+  }
+
+  /** What a controller holds below a prefix of places: digests by the next hex digit, or hashes by key at a place. */
+  parts(site: string, controller: string, prefix: string): Promise<Parts> {
+    const query = new URLSearchParams({ site, prefix });
+    return this.call('GET', `/controllers/${encodeURIComponent(controller)}/parts?${query}`, undefined, SLOW_MS);
   }
 
   commitLoad(site: string, controller: string, loadId: string, digest: string): Promise<unknown> {
-    return this.call('POST', this.load(controller, loadId, '/commit'), { site, digest });
+    return this.call('POST', this.load(controller, loadId, '/commit'), { site, digest }, SLOW_MS);
   }
 
   /**

@@ -26,7 +26,7 @@ it('the bits of older cards are filled at the first start, and only where every 
   await pool.query('UPDATE cards SET bits = NULL');
   await pool.query("DELETE FROM installation WHERE name = 'bits of older cards'");
   await house.another();
-  const cards = await administrator.do('GET', `${at}/cards`);
+  const { cards } = await administrator.do('GET', `${at}/cards`);
   const bits = Object.fromEntries(cards.map((c: { formatId: string; bits: string }) => [c.formatId, c.bits]));
   expect(bits).toEqual({ plain: '00000101', moved: null });
   // A dry run does not count what it does not know as the same.

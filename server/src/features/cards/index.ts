@@ -1,4 +1,5 @@
 /** Cards and cardholders as they are kept. */
 export { bitsOf } from './bitsOf.ts';
+export { cardsForDoors, cardsOnFile, countCards, fillCounts } from './counts.ts';
 export { fillBits } from './fillBits.ts';
-export { cardholderTable, cardTable } from './tables.ts';
+export { cardCountTable, cardholderTable, cardTable } from './tables.ts';

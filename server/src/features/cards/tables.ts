@@ -1,7 +1,9 @@
 /** Cards and the people who hold them. */
-import { index, int, mysqlTable, text, unique, varchar } from 'drizzle-orm/mysql-core';
+import { sql } from 'drizzle-orm';
+import { index, int, mysqlTable, primaryKey, text, unique, varchar } from 'drizzle-orm/mysql-core';
 import { id, instant } from '../../platform/database/columns.ts';
 
+/** Its names are found by their words, too: migration 0004 has the index for that, which cannot be told here. */
 export const cardholderTable = mysqlTable(
   'cardholders',
   {
@@ -22,6 +24,10 @@ export const cardTable = mysqlTable(
     /** Empty where the format has none, so that the key below still holds. */
     facility: varchar('facility', { length: 40 }).notNull(),
     number: varchar('number', { length: 160 }).notNull(),
+    /** The number so that it sorts and compares as one, however great: its count of digits, then its digits. */
+    numberKey: varchar('number_key', { length: 163 })
+      .notNull()
+      .generatedAlwaysAs(sql`concat(lpad(char_length(\`number\`), 3, '0'), \`number\`)`, { mode: 'stored' }),
     printed: varchar('printed', { length: 80 }).notNull(),
     /**
      * The bits that the card itself delivers, as its format was when it was entered: a later change of the format does
@@ -38,6 +44,28 @@ export const cardTable = mysqlTable(
   },
   (t) => [
     unique('cards_once').on(t.siteId, t.formatId, t.facility, t.number),
-    index('cards_by_number').on(t.siteId, t.number),
+    index('cards_by_number').on(t.siteId, t.number, t.id),
+    index('cards_in_order').on(t.siteId, t.numberKey),
+    index('cards_by_time').on(t.siteId, t.createdAt, t.id),
+    index('cards_by_state').on(t.siteId, t.state, t.createdAt, t.id),
+    index('cards_by_print').on(t.siteId, t.printed, t.id),
+    index('cards_by_holder').on(t.holderId, t.id),
+    index('cards_by_bits').on(t.siteId, t.bits),
   ],
+);
+
+/**
+ * How many cards a site has of a format in a state: the sum over the slots, so that those who count at the same time
+ * seldom wait for one another.
+ */
+export const cardCountTable = mysqlTable(
+  'card_counts',
+  {
+    siteId: id('site_id').notNull(),
+    formatId: id('format_id').notNull(),
+    state: varchar('state', { length: 20 }).notNull(),
+    slot: int('slot').notNull(),
+    cards: int('cards').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.siteId, t.formatId, t.state, t.slot] })],
 );

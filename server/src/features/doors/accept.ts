@@ -1,11 +1,12 @@
 /** Which formats a controller is to accept. */
 
-import { and, eq, inArray, ne } from 'drizzle-orm';
+import { and, eq, inArray } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
 import type { Record } from '../../platform/trail/change.ts';
-import { cardTable } from '../cards/index.ts';
+import { cardsForDoors } from '../cards/index.ts';
 import { adoptedFormats } from '../library/index.ts';
+import { noteAccepted, noteGone } from './items.ts';
 import { controllerFormatTable, controllerTable } from './tables.ts';
 
 /** Without a dry run nothing may go that cards of the site need: they would be refused unseen. */
@@ -16,10 +17,7 @@ async function checkNobodyRefused(
   gone: readonly string[],
 ): Promise<void> {
   if (gone.length === 0) return;
-  const cards = await tx.$count(
-    cardTable,
-    and(eq(cardTable.siteId, siteId), inArray(cardTable.formatId, [...gone]), ne(cardTable.state, 'in stock')),
-  );
+  const cards = [...(await cardsForDoors(tx, siteId, gone)).values()].reduce((sum, n) => sum + n, 0);
   if (cards > 0)
     throw conflict(
       'dry-run-first',
@@ -59,8 +57,11 @@ export async function setAccepted(
   if (counts === undefined) await checkNobodyRefused(tx, siteId, controllerId, gone);
   if (gone.length > 0)
     await tx.delete(controllerFormatTable).where(and(own, inArray(controllerFormatTable.formatId, gone)));
-  for (const formatId of wanted.filter((id) => !before.includes(id)))
+  for (const formatId of gone) await noteGone(tx, siteId, controllerId, formatId);
+  for (const formatId of wanted.filter((id) => !before.includes(id))) {
     await tx.insert(controllerFormatTable).values({ controllerId, formatId });
+    await noteAccepted(tx, siteId, controllerId, formatId);
+  }
   record.trail({
     action: 'accepted formats changed',
     subject: `controller ${controller.name}`,

@@ -1,17 +1,28 @@
 /** A controller as the web shows it: wanted against loaded, and how that stands. */
 
 import type { Controller, Load } from '@rawbits/api';
-import { differenceOf } from '@rawbits/core/access';
-import { desc, eq } from 'drizzle-orm';
+import { FACILITY_COMPARED } from '@rawbits/core/access';
+import { and, asc, desc, eq, inArray, sql } from 'drizzle-orm';
+import type { Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
-import { type Images, siteImages } from './images.ts';
-import { loadTable, readerTable } from './tables.ts';
+import { cardholderTable, cardsForDoors, cardTable } from '../cards/index.ts';
+import { formatVersionTable } from '../library/index.ts';
+import { acceptedBy } from './accepted.ts';
+import { loadedFormats, waitingFor } from './items.ts';
+import {
+  type ControllerRow,
+  controllerItemTable,
+  controllerTable,
+  type LoadRow,
+  loadTable,
+  readerTable,
+} from './tables.ts';
 
 /** A running load not heard of for so long has lost its server. */
 export const LOST_AFTER_MS = 15_000;
 const SHOWN = 40;
-
-type LoadRow = typeof loadTable.$inferSelect;
+/** What waits is counted so far; a controller for which more waits is told to have more. */
+const COUNTED = 10_000;
 
 export function describeLoad(row: LoadRow): Load {
   const lost = row.state === 'running' && Date.now() - row.heardAt.getTime() > LOST_AFTER_MS;
@@ -21,72 +32,124 @@ export function describeLoad(row: LoadRow): Load {
     done: row.done,
     total: row.total,
     message: lost
-      ? 'The server that loaded it stopped; the controller is asked what it has as soon as it answers.'
+      ? 'The server that loaded it stopped; another goes on with it as soon as the controller answers.'
       : row.message,
     startedAt: row.startedAt.toISOString(),
   };
 }
 
-function waitingOf({ wanted, loaded }: Images): Controller['waiting'] {
-  const { added, changed, removed } = differenceOf(wanted, loaded);
-  const names = new Map([...loaded.formats, ...wanted.formats].map((f) => [`format ${f.id}`, `format ${f.name}`]));
-  for (const c of [...loaded.credentials, ...wanted.credentials])
-    names.set(
-      `card ${c.id}`,
-      `card ${c.facility === null ? '' : `${c.facility}/`}${c.number}${c.holder ? `, ${c.holder}` : ''}, ${c.state}`,
-    );
-  const say = (change: 'add' | 'change' | 'remove') => (key: string) => ({ change, what: names.get(key) ?? key });
-  return [...added.map(say('add')), ...changed.map(say('change')), ...removed.map(say('remove'))];
+/** As `waitingCount`, but counts only so far that the cost has an end. */
+async function waitingUpTo(db: Queryable, controllerId: string): Promise<number> {
+  const some = db
+    .select({ item: controllerItemTable.item })
+    .from(controllerItemTable)
+    .where(waitingFor(controllerId))
+    .limit(COUNTED + 1)
+    .as('some');
+  const [row] = await db.select({ items: sql<number>`count(*)`.mapWith(Number) }).from(some);
+  return row?.items ?? 0;
+}
+
+type Waiting = Controller['waiting'];
+
+async function waitingOf(db: Queryable, controllerId: string): Promise<Waiting> {
+  const rows = await db
+    .select({ item: controllerItemTable.item, wanted: controllerItemTable.wanted, loaded: controllerItemTable.loaded })
+    .from(controllerItemTable)
+    .where(waitingFor(controllerId))
+    .orderBy(desc(sql`${controllerItemTable.item} like 'format %'`), asc(controllerItemTable.item))
+    .limit(SHOWN);
+  const named = new Map([
+    [FACILITY_COMPARED, 'whether the facility code is compared'],
+    ...(await cardNames(db, rows)),
+    ...(await formatNames(db, rows)),
+  ]);
+  const kindOf = ({ wanted, loaded }: (typeof rows)[number]): Waiting[number]['change'] =>
+    loaded === null ? 'add' : wanted === null ? 'remove' : 'change';
+  return rows.map((row) => ({ change: kindOf(row), what: named.get(row.item) ?? row.item }));
+}
+
+async function cardNames(db: Queryable, rows: readonly { item: string }[]): Promise<[string, string][]> {
+  const ids = rows.flatMap(({ item }) => (item.startsWith('card ') ? [item.slice(5)] : []));
+  if (ids.length === 0) return [];
+  const cards = await db
+    .select({ card: cardTable, holder: cardholderTable.name })
+    .from(cardTable)
+    .leftJoin(cardholderTable, eq(cardholderTable.id, cardTable.holderId))
+    .where(inArray(cardTable.id, ids));
+  return cards.map(({ card, holder }) => [
+    `card ${card.id}`,
+    `card ${card.facility ? `${card.facility}/` : ''}${card.number}${holder ? `, ${holder}` : ''}, ${card.state}`,
+  ]);
+}
+
+async function formatNames(db: Queryable, rows: readonly { item: string }[]): Promise<[string, string][]> {
+  const ids = rows.flatMap(({ item }) => (item.startsWith('format ') ? [item.slice(7)] : []));
+  if (ids.length === 0) return [];
+  const versions = await db
+    .select({ id: formatVersionTable.formatId, definition: formatVersionTable.definition })
+    .from(formatVersionTable)
+    .where(inArray(formatVersionTable.formatId, ids))
+    .orderBy(asc(formatVersionTable.version));
+  return versions.map(({ id, definition }) => [`format ${id}`, `format ${(definition as { name: string }).name}`]);
 }
 
 export async function describeControllers(app: App, siteId: string, only?: string): Promise<Controller[]> {
-  const images = await siteImages(app.db, siteId, only);
-  const readers = await app.db
+  const { db } = app;
+  const own = eq(controllerTable.siteId, siteId);
+  const controllers = await db
     .select()
-    .from(readerTable)
-    .where(eq(readerTable.siteId, siteId))
-    .orderBy(readerTable.name);
+    .from(controllerTable)
+    .where(only === undefined ? own : and(own, eq(controllerTable.id, only)))
+    .orderBy(asc(controllerTable.name));
+  const readers = await db.select().from(readerTable).where(eq(readerTable.siteId, siteId)).orderBy(readerTable.name);
+  const accepted = await acceptedBy(db, siteId);
+  const cards = await cardsForDoors(db, siteId);
   const rig = await app.rig?.controllers();
   // A rig belongs to one site: another's device of the same name is not this one.
   const devices = rig?.site === siteId ? rig.controllers : undefined;
   return Promise.all(
-    images.map(async (image) => {
-      const { controller, wanted, loaded } = image;
-      const [load] = await app.db
-        .select()
-        .from(loadTable)
-        .where(eq(loadTable.controllerId, controller.id))
-        .orderBy(desc(loadTable.startedAt))
-        .limit(1);
-      const device = devices?.find((d) => d.id === controller.device);
-      const waiting = waitingOf(image);
-      const differs =
-        device !== undefined && controller.loadedDigest !== null && device.digest !== controller.loadedDigest;
-      const standing =
-        controller.loadedAt === null
-          ? 'never loaded'
-          : differs
-            ? 'differs'
-            : waiting.length > 0
-              ? 'changes waiting'
-              : 'current';
+    controllers.map(async (controller) => {
+      const wantedFormats = accepted.get(controller.id) ?? [];
       return {
+        ...(await standingOf(db, controller, devices)),
         id: controller.id,
         name: controller.name,
         device: controller.device,
         comparesFacility: controller.comparesFacility,
-        wantedFormats: wanted.formats.map((f) => f.id),
-        loadedFormats: loaded.formats.map((f) => f.id),
-        wantedCards: wanted.credentials.length,
-        loadedCards: loaded.credentials.length,
-        standing,
-        waiting: waiting.slice(0, SHOWN),
-        waitingCount: waiting.length,
+        wantedFormats,
+        loadedFormats: await loadedFormats(db, controller.id),
+        wantedCards: wantedFormats.reduce((sum, id) => sum + (cards.get(id) ?? 0), 0),
+        loadedCards: controller.loadedCards,
         loadedAt: controller.loadedAt?.toISOString() ?? null,
         readers: readers.filter((r) => r.controllerId === controller.id).map(({ id, name }) => ({ id, name })),
-        load: load ? describeLoad(load) : null,
-        answers: device !== undefined,
       } satisfies Controller;
     }),
   );
+}
+
+async function standingOf(
+  db: Queryable,
+  controller: ControllerRow,
+  devices: readonly { id: string; digest: string }[] | undefined,
+): Promise<Pick<Controller, 'standing' | 'waiting' | 'waitingCount' | 'waitingMore' | 'load' | 'answers'>> {
+  const [load] = await db
+    .select()
+    .from(loadTable)
+    .where(eq(loadTable.controllerId, controller.id))
+    .orderBy(desc(loadTable.startedAt))
+    .limit(1);
+  const device = devices?.find((d) => d.id === controller.device);
+  const waitingCount = await waitingUpTo(db, controller.id);
+  const expected = [controller.loadedDigest, load?.state === 'running' ? load.digest : null];
+  const differs = device !== undefined && controller.loadedDigest !== null && !expected.includes(device.digest);
+  const loaded = differs ? 'differs' : waitingCount > 0 ? 'changes waiting' : 'current';
+  return {
+    standing: controller.loadedAt === null ? 'never loaded' : loaded,
+    waiting: await waitingOf(db, controller.id),
+    waitingCount: Math.min(waitingCount, COUNTED),
+    waitingMore: waitingCount > COUNTED,
+    load: load ? describeLoad(load) : null,
+    answers: device !== undefined,
+  };
 }

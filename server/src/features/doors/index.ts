@@ -1,7 +1,10 @@
 /** Doors: controllers, readers, loads, events. */
 export { setAccepted } from './accept.ts';
+export { acceptedBy, decideAsWanted } from './accepted.ts';
+export { credentialFrom } from './credential.ts';
 export { eventRoutes } from './events.ts';
-export { credentialFrom, siteImages } from './images.ts';
+export { fillItems } from './fillItems.ts';
+export { noteCards, noteFormat } from './items.ts';
 export { settleLost } from './load.ts';
 export { doorRoutes } from './routes.ts';
-export { controllerFormatTable, controllerTable, eventTable, readerTable } from './tables.ts';
+export { controllerFormatTable, controllerItemTable, controllerTable, eventTable, readerTable } from './tables.ts';

@@ -1,24 +1,45 @@
 /**
- * Loading a controller: its wanted image goes over piece by piece; the controller puts it in force only when all of it
- * has come and its digest agrees, so that a broken load changes nothing. Whether it took force is asked of the device
- * whenever that is not known: it is never told otherwise.
+ * Loading a controller: what waits goes over item by item in pieces; the controller puts it in force only when all of it
+ * has come and the digest of what it would then hold agrees, so that a broken load changes nothing. A load of k changes
+ * costs k. One whose server stopped is gone on with by another, where it stopped; whether it took force is asked of the
+ * device whenever that is not known: it is never told otherwise.
  */
-
 import type { Load } from '@rawbits/api';
-import { type ControllerImage, controllerImageSchema } from '@rawbits/core/access';
-import { and, eq, gt, lt } from 'drizzle-orm';
+import { carried, EMPTY_DIGEST } from '@rawbits/core/access';
+import { and, count, eq, gt, lt } from 'drizzle-orm';
 import { type RigClient, RigRefusal } from '../../devices/client.ts';
 import { newId, type Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
 import { conflict, HttpProblem, notFound } from '../../platform/problem/problem.ts';
 import { sentenceFor } from '../../platform/settings/log.ts';
 import { change, type Record, type Who } from '../../platform/trail/change.ts';
+import { reconcile } from './compare.ts';
 import { describeLoad, LOST_AFTER_MS } from './describe.ts';
-import { type ControllerRow, digestOf, siteImages } from './images.ts';
-import { controllerTable, eventTable, loadTable } from './tables.ts';
+import { loadedFormats, waitingCount } from './items.ts';
+import { nextOutgoing, noteSent, type Outgoing, sentHashes, settleSent, unsendAfter } from './outbox.ts';
+import {
+  type ControllerRow,
+  controllerItemTable,
+  controllerTable,
+  eventTable,
+  type LoadRow,
+  loadTable,
+} from './tables.ts';
 
-const CARDS_A_PIECE = 25;
-type LoadRow = typeof loadTable.$inferSelect;
+/** Items noted as loaded in one transaction; what a load sent beyond them is noted before, in pieces of as many. */
+const SETTLED_AT_ONCE = 2000;
+
+/** Another server carries this load on, or it was given up. */
+class LostLoad extends Error {}
+
+/** All that one load needs at hand. */
+interface Carrying {
+  app: App;
+  rig: RigClient;
+  who: Who;
+  controller: ControllerRow;
+  load: LoadRow;
+}
 
 /** Begins a load and returns at once; throws when the device cannot be reached or a load is under way. */
 export async function startLoad(app: App, who: Who, siteId: string, controllerId: string): Promise<Load> {
@@ -37,131 +58,196 @@ export async function startLoad(app: App, who: Who, siteId: string, controllerId
       throw conflict('load-running', `${controller.name} is being loaded already.`, 'Wait until it is done.');
     for (const lost of await tx.select().from(loadTable).where(mine).for('update'))
       await noteLost(tx, record, controller, lost);
-    const [image] = await siteImages(tx, siteId, controllerId);
-    const { wanted } = image!;
     const now = new Date();
-    const row: LoadRow = {
+    const load: LoadRow = {
       id: newId(),
       siteId,
       controllerId,
       state: 'running',
       done: 0,
-      total: wanted.formats.length + wanted.credentials.length,
+      total: await waitingCount(tx, controllerId),
       message: '',
       startedBy: who.name,
       startedAt: now,
       heardAt: now,
-      image: wanted,
-      digest: digestOf(wanted),
+      carrier: newId(),
+      digest: '',
     };
-    await tx.insert(loadTable).values(row);
-    record.announce('load', { controllerId, ...describeLoad(row) });
-    return { row, controller };
+    await tx.insert(loadTable).values(load);
+    record.announce('load', { controllerId, ...describeLoad(load) });
+    return { load, controller };
   });
-  void transfer(app, rig, { id: who.id, name: who.name }, begun.controller, begun.row);
-  return describeLoad(begun.row);
+  void carry({ app, rig, who: { id: who.id, name: who.name }, ...begun });
+  return describeLoad(begun.load);
 }
 
-/** Sends the image over. Never throws. */
-async function transfer(app: App, rig: RigClient, who: Who, controller: ControllerRow, load: LoadRow): Promise<void> {
-  let asked = false;
+/** Carries a load to its end, from wherever it is. Never throws. */
+async function carry(carrying: Carrying): Promise<void> {
+  const { app, load } = carrying;
   try {
-    await send(app, rig, who, controller, load);
-    asked = true;
-    await rig.commitLoad(controller.siteId, controller.device, load.id, load.digest);
-    await finish(app, who, controller, load);
+    if (load.digest === '') await sendAll(carrying);
+    else if (!(await isInForce(carrying))) await putInForce(carrying);
+    await finish(carrying);
   } catch (error) {
+    if (error instanceof LostLoad) return;
     if (!(error instanceof RigRefusal)) app.log.error({ err: error }, 'a load broke off');
     const reason = error instanceof RigRefusal ? error.message : sentenceFor(error);
-    // Once the device was asked to put it in force, only the device knows whether it has.
-    const settled = asked
-      ? settle(app, rig, who, controller, load, reason)
-      : giveUp(app, who, controller, load, reason);
-    await settled.catch((again) => app.log.error({ err: again }, 'the end of a load could not be noted yet'));
+    await settle(carrying, reason).catch((again) =>
+      app.log.error({ err: again }, 'the end of a load could not be noted yet'),
+    );
   }
 }
 
-async function send(app: App, rig: RigClient, who: Who, controller: ControllerRow, load: LoadRow): Promise<void> {
-  const image = load.image as ControllerImage;
-  const { siteId, device } = controller;
-  const mine = eq(loadTable.id, load.id);
-  const progress = (done: number) =>
-    change(app, who, siteId, async (tx, record) => {
-      await tx.update(loadTable).set({ done, heardAt: new Date() }).where(mine);
-      const [row] = await tx.select().from(loadTable).where(mine);
-      record.announce('load', { controllerId: controller.id, ...describeLoad(row!) });
-    });
-  await rig.beginLoad(siteId, device, load.id, image.comparesFacility);
-  let done = 0;
-  for (const format of image.formats) {
-    await rig.loadPiece(siteId, device, load.id, { formats: [format] });
-    await progress(++done);
+async function sendAll(carrying: Carrying): Promise<void> {
+  const { app, rig, who, load } = carrying;
+  const device = await deviceOf(carrying);
+  carrying.controller = await reconcile(app, rig, who, carrying.controller, device.digest);
+  const { controller } = carrying;
+  const base = controller.loadedDigest ?? EMPTY_DIGEST;
+  const taken = await rig.beginLoad(controller.siteId, controller.device, load.id, base);
+  await unsendAfter(app.db, controller.id, load.id, taken);
+  let digest = base;
+  for await (const page of sentHashes(app.db, controller.id, load.id)) digest = carriedBy(digest, page);
+  let piece = taken;
+  for (let after = ''; ; ) {
+    const outgoing = await nextOutgoing(app.db, controller, load.id, after);
+    if (outgoing.length === 0) break;
+    await sendPiece(carrying, ++piece, outgoing);
+    digest = carriedBy(
+      digest,
+      outgoing.map(({ loadedHash, hash }) => ({ out: loadedHash, into: hash })),
+    );
+    after = outgoing.at(-1)!.change[0];
   }
-  for (let from = 0; from < image.credentials.length; from += CARDS_A_PIECE) {
-    const credentials = image.credentials.slice(from, from + CARDS_A_PIECE);
-    await rig.loadPiece(siteId, device, load.id, { credentials });
-    await progress((done += credentials.length));
-  }
+  load.digest = digest;
+  await tell(app.db, load, { digest });
+  await putInForce(carrying);
 }
+
+const carriedBy = (digest: string, page: readonly { out: string | null; into: string | null }[]): string =>
+  carried(
+    digest,
+    page.flatMap(({ out }) => out ?? []),
+    page.flatMap(({ into }) => into ?? []),
+  );
+
+async function sendPiece({ app, rig, controller, load }: Carrying, piece: number, outgoing: Outgoing[]): Promise<void> {
+  await noteSent(app.db, controller.id, load.id, piece, outgoing);
+  await rig.loadPiece(
+    controller.siteId,
+    controller.device,
+    load.id,
+    piece,
+    outgoing.map((item) => item.change),
+  );
+  load.done += outgoing.length;
+  load.total = Math.max(load.total, load.done);
+  await tell(app.db, load, { done: load.done, total: load.total });
+  // Progress is told, not recorded: it leaves no mark in the trail and waits for nobody.
+  await change(app, { id: 'server', name: 'Raw Bits' }, controller.siteId, async (_tx, record) => {
+    record.announce('load', { controllerId: controller.id, ...describeLoad(load) });
+  });
+}
+
+/** Says that the load is carried on; throws LostLoad when it is not this server's any more. */
+async function tell(db: Queryable, load: LoadRow, fields: Partial<LoadRow>): Promise<void> {
+  const [result] = await db
+    .update(loadTable)
+    .set({ ...fields, heardAt: new Date() })
+    .where(mineOf(load));
+  if (result.affectedRows === 0) throw new LostLoad();
+}
+
+const mineOf = ({ id, carrier }: LoadRow) =>
+  and(eq(loadTable.id, id), eq(loadTable.state, 'running'), eq(loadTable.carrier, carrier));
+
+const putInForce = ({ rig, controller, load }: Carrying) =>
+  rig.commitLoad(controller.siteId, controller.device, load.id, load.digest);
+
+async function deviceOf({ rig, controller }: Carrying): Promise<{ digest: string }> {
+  const devices = await rig.controllers();
+  const device = devices?.controllers.find(({ id }) => id === controller.device);
+  if (devices && devices.site !== controller.siteId) throw new RigRefusal('These devices belong to another site.');
+  if (!device) throw new RigRefusal(devices ? 'The rig has no such controller.' : 'The rig does not answer.');
+  return device;
+}
+
+/** Whether the controller holds what this load makes of it. */
+const isInForce = async (carrying: Carrying): Promise<boolean> =>
+  carrying.load.digest !== '' && (await deviceOf(carrying)).digest === carrying.load.digest;
 
 /**
- * Finds out from the device how a load ended, and notes it. Where the device does not answer the load stays open and is
- * asked about again by `settleLost`. Says whether it is settled.
+ * Notes how a load ended that broke off: where the device was asked to put it in force only the device knows whether it
+ * has. Where that cannot be asked, the load stays open and is asked about again by `settleLost`.
  */
-async function settle(
-  app: App,
-  rig: RigClient,
-  who: Who,
-  controller: ControllerRow,
-  load: LoadRow,
-  reason: string,
-): Promise<boolean> {
-  const devices = await rig.controllers();
-  if (!devices || devices.site !== controller.siteId) return false;
-  const has = devices.controllers.find(({ id }) => id === controller.device)?.digest;
-  if (has === load.digest && load.image) await finish(app, who, controller, load);
-  else await giveUp(app, who, controller, load, reason);
-  return true;
+async function settle(carrying: Carrying, reason: string): Promise<void> {
+  if (carrying.load.digest !== '' && (await isInForce(carrying))) await finish(carrying);
+  else await giveUp(carrying, reason);
 }
 
 /** Takes a load's end for this call alone; false where another server, or another try, noted it before. */
 async function end(tx: Queryable, load: LoadRow, state: 'done' | 'failed', message: string): Promise<boolean> {
   const [result] = await tx
     .update(loadTable)
-    .set({ state, message: message.slice(0, 400), heardAt: new Date(), image: null })
+    .set({ state, message: message.slice(0, 400), heardAt: new Date() })
     .where(and(eq(loadTable.id, load.id), eq(loadTable.state, 'running')));
   return result.affectedRows > 0;
 }
 
-const countsOf = (image: ControllerImage) => ({
-  formats: image.formats.map((f) => f.id),
-  cards: image.credentials.length,
-});
-
-function finish(app: App, who: Who, controller: ControllerRow, load: LoadRow): Promise<void> {
-  const image = controllerImageSchema.parse(load.image);
-  return change(app, who, controller.siteId, async (tx, record) => {
-    const { formats, cards } = countsOf(image);
-    const reason = `In force: ${formats.length} ${formats.length === 1 ? 'format' : 'formats'}, ${cards} ${cards === 1 ? 'card' : 'cards'}.`;
+/** The load took force: what it sent is what the controller has. */
+async function finish({ app, who, controller, load }: Carrying): Promise<void> {
+  let cards = 0;
+  // Of a large one all but the last are noted before; whoever goes on with it finds the rest.
+  while ((await sentCount(app.db, controller.id, load.id)) > SETTLED_AT_ONCE) {
+    await tell(app.db, load, {});
+    await change(app, who, controller.siteId, async (tx) => {
+      const settled = await settleSent(tx, controller.id, load.id, SETTLED_AT_ONCE);
+      await addLoadedCards(tx, controller.id, settled.cards);
+    });
+  }
+  await change(app, who, controller.siteId, async (tx, record) => {
+    const settled = await settleSent(tx, controller.id, load.id, SETTLED_AT_ONCE);
+    cards = await addLoadedCards(tx, controller.id, settled.cards);
+    const formats = await loadedFormats(tx, controller.id);
+    const reason = `In force: ${counted(formats.length, 'format')}, ${counted(cards, 'card')}.`;
     if (!(await end(tx, load, 'done', reason))) return;
-    const mine = eq(controllerTable.id, controller.id);
-    const [before] = await tx.select().from(controllerTable).where(mine).for('update');
     const now = new Date();
-    await tx.update(controllerTable).set({ loadedImage: image, loadedDigest: load.digest, loadedAt: now }).where(mine);
+    await tx
+      .update(controllerTable)
+      .set({ loadedDigest: load.digest, loadedAt: now })
+      .where(eq(controllerTable.id, controller.id));
     await noteEvent(tx, controller, 'loaded', reason, now);
-    const earlier = before!.loadedImage as ControllerImage | null;
     record.trail({
       action: 'controller loaded',
       subject: `controller ${controller.name}`,
-      before: earlier && { ...countsOf(earlier), digest: before!.loadedDigest },
-      after: { formats, cards, digest: load.digest },
+      before: controller.loadedAt && { digest: controller.loadedDigest },
+      after: { formats, cards, changes: load.done, digest: load.digest },
     });
     announce(record);
     record.announce('cards');
   });
 }
 
-function giveUp(app: App, who: Who, controller: ControllerRow, load: LoadRow, message: string): Promise<void> {
+const counted = (n: number, what: string): string => `${n} ${n === 1 ? what : `${what}s`}`;
+
+async function sentCount(db: Queryable, controllerId: string, loadId: string): Promise<number> {
+  const [row] = await db
+    .select({ items: count() })
+    .from(controllerItemTable)
+    .where(and(eq(controllerItemTable.controllerId, controllerId), eq(controllerItemTable.sentBy, loadId)));
+  return row?.items ?? 0;
+}
+
+/** Adds to how many cards a controller holds, and gives how many it does. */
+async function addLoadedCards(tx: Queryable, controllerId: string, more: number): Promise<number> {
+  const mine = eq(controllerTable.id, controllerId);
+  const [row] = await tx.select({ cards: controllerTable.loadedCards }).from(controllerTable).where(mine).for('update');
+  const cards = (row?.cards ?? 0) + more;
+  if (more !== 0) await tx.update(controllerTable).set({ loadedCards: cards }).where(mine);
+  return cards;
+}
+
+function giveUp({ app, who, controller, load }: Carrying, message: string): Promise<void> {
   return change(app, who, controller.siteId, async (tx, record) => {
     const reason = `The load stopped: ${message} What the controller had is unchanged.`;
     if (!(await end(tx, load, 'failed', reason))) return;
@@ -189,16 +275,29 @@ function announce(record: Record): void {
   record.announce('event');
 }
 
-/** Settles loads whose server has not been heard of: on every server, again and again; each load is settled once. */
+/** Takes up loads whose server has not been heard of: on every server, again and again; each load by one of them. */
 export async function settleLost(app: App): Promise<void> {
   if (!app.rig) return;
+  const silent = lt(loadTable.heardAt, new Date(Date.now() - LOST_AFTER_MS));
   const lost = await app.db
     .select({ load: loadTable, controller: controllerTable })
     .from(loadTable)
     .innerJoin(controllerTable, eq(controllerTable.id, loadTable.controllerId))
-    .where(and(eq(loadTable.state, 'running'), lt(loadTable.heardAt, new Date(Date.now() - LOST_AFTER_MS))));
+    .where(and(eq(loadTable.state, 'running'), silent));
+  if (lost.length === 0 || !(await app.rig.controllers())) return;
   for (const { load, controller } of lost) {
-    const who = { id: 'server', name: 'Raw Bits' };
-    await settle(app, app.rig, who, controller, load, 'The server that loaded it stopped before it was done.');
+    const carrier = newId();
+    const [taken] = await app.db
+      .update(loadTable)
+      .set({ carrier, heardAt: new Date() })
+      .where(and(mineOf(load), silent));
+    if (taken.affectedRows > 0)
+      await carry({
+        app,
+        rig: app.rig,
+        who: { id: 'server', name: 'Raw Bits' },
+        controller,
+        load: { ...load, carrier },
+      });
   }
 }

@@ -8,6 +8,7 @@ import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
 import { setAccepted } from './accept.ts';
 import { describeControllers } from './describe.ts';
+import { noteController } from './items.ts';
 import { startLoad } from './load.ts';
 import { controllerTable, readerTable } from './tables.ts';
 
@@ -24,6 +25,7 @@ const add = handle(doorApi.add, async ({ app, operator, site, body }) => {
   try {
     await change(app, operator, site, async (tx, record) => {
       await tx.insert(controllerTable).values({ id, siteId: site, ...body });
+      await noteController(tx, id);
       record.trail({ action: 'controller added', subject: `controller ${body.name}`, after: { id, ...body } });
       record.announce('controllers');
     });

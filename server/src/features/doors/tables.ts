@@ -1,5 +1,6 @@
 /** Controllers, readers, loads, and what happened at the doors. */
-import { boolean, index, int, mysqlTable, primaryKey, text, unique, varchar } from 'drizzle-orm/mysql-core';
+import { sql } from 'drizzle-orm';
+import { boolean, index, int, longtext, mysqlTable, primaryKey, text, unique, varchar } from 'drizzle-orm/mysql-core';
 import { id, instant, json } from '../../platform/database/columns.ts';
 
 export const controllerTable = mysqlTable(
@@ -10,10 +11,12 @@ export const controllerTable = mysqlTable(
     name: varchar('name', { length: 120 }).notNull(),
     device: varchar('device', { length: 60 }).notNull(),
     comparesFacility: boolean('compares_facility').notNull(),
-    /** The image last loaded, as it was confirmed by the device. */
+    /** From before loads went by item: what was loaded last. Taken over into items at the first start, then null. */
     loadedImage: json('loaded_image'),
+    /** The digest of what it holds, as it was confirmed by the device; null before the first load. */
     loadedDigest: varchar('loaded_digest', { length: 64 }),
     loadedAt: instant('loaded_at'),
+    loadedCards: int('loaded_cards').notNull().default(0),
   },
   (t) => [unique('controllers_once').on(t.siteId, t.device)],
 );
@@ -22,6 +25,37 @@ export const controllerFormatTable = mysqlTable(
   'controller_formats',
   { controllerId: id('controller_id').notNull(), formatId: id('format_id').notNull() },
   (t) => [primaryKey({ columns: [t.controllerId, t.formatId] })],
+);
+
+/**
+ * What a controller should have and what it has, an item a row: a format, a card, or a setting, each under its key and by
+ * its revision (a format's version, a card's revision). A card that is neither wanted nor loaded has no row.
+ */
+export const controllerItemTable = mysqlTable(
+  'controller_items',
+  {
+    controllerId: id('controller_id').notNull(),
+    item: varchar('item', { length: 60 }).notNull(),
+    wanted: int('wanted'),
+    /** Null where the controller has none; -1 where it has something that Raw Bits did not load. */
+    loaded: int('loaded'),
+    /** The hash of the item as it is loaded. */
+    hash: varchar('hash', { length: 64 }),
+    /** What is loaded, of all but cards. */
+    content: longtext('content'),
+    /** The load that has sent it, until it takes force, with the number of the piece, the revision and what was sent. */
+    sentBy: id('sent_by'),
+    sentPiece: int('sent_piece'),
+    sent: int('sent'),
+    sentHash: varchar('sent_hash', { length: 64 }),
+    sentContent: longtext('sent_content'),
+    waits: boolean('waits').generatedAlwaysAs(sql`not (wanted <=> loaded)`, { mode: 'stored' }),
+  },
+  (t) => [
+    primaryKey({ columns: [t.controllerId, t.item] }),
+    index('controller_items_waiting').on(t.controllerId, t.waits, t.item),
+    index('controller_items_sent').on(t.controllerId, t.sentBy, t.item),
+  ],
 );
 
 export const readerTable = mysqlTable(
@@ -51,8 +85,9 @@ export const loadTable = mysqlTable(
     startedAt: instant('started_at').notNull(),
     /** A running load whose server stopped says nothing for a while and may be taken over. */
     heardAt: instant('heard_at').notNull(),
-    /** What is sent, while it runs: whoever takes a lost load over can tell by its digest whether it took force. */
-    image: json('image'),
+    /** Whoever carries it on; a server that finds another name here has lost it and stops. */
+    carrier: id('carrier').notNull().default(''),
+    /** What the controller holds once it has taken force; empty until all was sent. */
     digest: varchar('digest', { length: 64 }).notNull().default(''),
   },
   (t) => [index('loads_by_controller').on(t.controllerId, t.startedAt), index('loads_by_state').on(t.state, t.heardAt)],
@@ -79,3 +114,6 @@ export const eventTable = mysqlTable(
   },
   (t) => [index('events_by_time').on(t.siteId, t.at), index('events_by_controller').on(t.controllerId, t.at)],
 );
+
+export type ControllerRow = typeof controllerTable.$inferSelect;
+export type LoadRow = typeof loadTable.$inferSelect;

@@ -1,12 +1,12 @@
 /** Saving a change that was shown in a dry run, with the counts that it was saved on. */
 
 import type { DryRunState, SiteChange } from '@rawbits/api';
-import { and, eq } from 'drizzle-orm';
+import { and, eq, sql } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import { conflict, notFound } from '../../platform/problem/problem.ts';
 import type { Record } from '../../platform/trail/change.ts';
 import { cardTable } from '../cards/index.ts';
-import { setAccepted } from '../doors/index.ts';
+import { noteCards, setAccepted } from '../doors/index.ts';
 import { facilityCodeTable, namedCode } from '../facilityCodes/index.ts';
 import { formatFrom, giveUp, takeUp } from '../formats/index.ts';
 import { insertVersion, versionsOf } from '../library/index.ts';
@@ -70,12 +70,12 @@ async function changeCode(
     eq(cardTable.facility, row.code),
     row.formatId === '' ? undefined : eq(cardTable.formatId, row.formatId),
   );
-  const moving = await tx.select().from(cardTable).where(theirs).for('update');
-  for (const card of moving)
-    await tx
-      .update(cardTable)
-      .set({ facility: code, revision: card.revision + 1 })
-      .where(eq(cardTable.id, card.id));
+  const [moved] = await tx
+    .update(cardTable)
+    .set({ facility: code, revision: sql`${cardTable.revision} + 1` })
+    .where(theirs);
+  const now = and(eq(cardTable.facility, code), row.formatId === '' ? undefined : eq(cardTable.formatId, row.formatId));
+  if (moved.affectedRows > 0) await noteCards(tx, siteId, now!);
   await tx
     .update(facilityCodeTable)
     .set({ code, revision: row.revision + 1 })
@@ -84,7 +84,7 @@ async function changeCode(
     action: 'facility code changed',
     subject: `facility code ${row.name}`,
     before: { code: row.code },
-    after: { code, cardsChanged: moving.length, dryRun: counts },
+    after: { code, cardsChanged: moved.affectedRows, dryRun: counts },
   });
   record.announce('formats');
   record.announce('cards');

@@ -215,7 +215,7 @@ describe('facility codes, collisions, translations', () => {
     const { id } = await administrator.do('POST', `${at}/dry-runs`, { kind: 'facility code', id: code.id, code: '59' });
     await new Promise((resolve) => setTimeout(resolve, 300));
     await administrator.do('POST', `${at}/dry-runs/${id}/apply`, { refuses: 0 });
-    const [card] = await administrator.do('GET', `${at}/cards`);
+    const [card] = (await administrator.do('GET', `${at}/cards`)).cards;
     expect([card.facility, (await administrator.do('GET', `${at}/facility-codes`))[0].code]).toEqual(['59', '59']);
   });
 

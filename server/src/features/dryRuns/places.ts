@@ -2,7 +2,7 @@
 
 import { createHash } from 'node:crypto';
 import type { SiteChange } from '@rawbits/api';
-import type { ControllerImage, Credential } from '@rawbits/core/access';
+import { type Credential, type Lookup, lookupIn } from '@rawbits/core/access';
 import type { Place } from '@rawbits/core/dryrun';
 import type { Format } from '@rawbits/core/format';
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
@@ -98,37 +98,40 @@ export async function stageOf(db: Queryable, siteId: string, change: SiteChange)
     .leftJoin(cardholderTable, eq(cardholderTable.id, cardTable.holderId))
     .where(eq(cardTable.siteId, siteId));
   const all = rows.map(credentialFrom);
-  const next = effect.cards ? all.map(effect.cards) : all;
+  const onFile = lookupIn(all);
+  const onFileAfter = effect.cards ? lookupIn(all.map(effect.cards)) : onFile;
   const formatsAfter = (formats: Format[]) =>
     effect.formats ? formats.flatMap((format) => effect.formats!(format) ?? []) : formats;
-  const image = (formats: Format[], credentials: Credential[], comparesFacility: boolean): ControllerImage => ({
-    formats,
-    credentials,
-    comparesFacility,
-  });
   const everything = [...adopted.values()];
   const places: Place[] = [
     {
       id: 'site',
       name: 'the site as a whole',
-      before: image(everything, all, true),
-      after: image([...formatsAfter(everything), ...(effect.added ? [effect.added] : [])], next, true),
+      before: { formats: everything, comparesFacility: true, onFile },
+      after: {
+        formats: [...formatsAfter(everything), ...(effect.added ? [effect.added] : [])],
+        comparesFacility: true,
+        onFile: onFileAfter,
+      },
     },
   ];
   for (const { controller, formatIds } of await controllersOf(db, siteId)) {
-    const own = everything.filter((format) => formatIds.has(format.id));
+    const { comparesFacility } = controller;
     const accepted = effect.accept?.controller === controller.id ? new Set(effect.accept.formats) : formatIds;
-    const ownAfter = formatsAfter(everything.filter((format) => accepted.has(format.id)));
-    const cards = all.filter((card) => formatIds.has(card.format) && card.state !== 'in stock');
-    const cardsAfter =
-      next === all && accepted === formatIds
-        ? cards
-        : next.filter((card) => accepted.has(card.format) && card.state !== 'in stock');
+    const before = loadedOf(onFile, formatIds);
     places.push({
       id: controller.id,
       name: controller.name,
-      before: image(own, cards, controller.comparesFacility),
-      after: image(ownAfter, cardsAfter, controller.comparesFacility),
+      before: {
+        formats: everything.filter((format) => formatIds.has(format.id)),
+        comparesFacility,
+        onFile: before,
+      },
+      after: {
+        formats: formatsAfter(everything.filter((format) => accepted.has(format.id))),
+        comparesFacility,
+        onFile: onFileAfter === onFile && accepted === formatIds ? before : loadedOf(onFileAfter, accepted),
+      },
     });
   }
   if (effect.accept && !places.some((place) => place.id === effect.accept!.controller)) throw notFound('controller');
@@ -138,6 +141,12 @@ export async function stageOf(db: Queryable, siteId: string, change: SiteChange)
     cards: rows.map(({ card }) => card),
   };
 }
+
+/** Of what is on file, the cards that a controller has which accepts these formats. */
+const loadedOf =
+  (onFile: Lookup, accepted: ReadonlySet<string>): Lookup =>
+  (number) =>
+    onFile(number)?.filter(({ credential }) => accepted.has(credential.format) && credential.state !== 'in stock');
 
 async function controllersOf(db: Queryable, siteId: string) {
   const controllers = await db

@@ -4,7 +4,7 @@ import type { Collisions } from '@rawbits/api';
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import { cardholderTable, cardTable } from '../cards/index.ts';
-import { siteImages } from '../doors/index.ts';
+import { acceptedBy, controllerTable } from '../doors/index.ts';
 
 const MOST = 200;
 
@@ -26,9 +26,14 @@ export async function collisionsOf(db: Queryable, siteId: string): Promise<Colli
           .leftJoin(cardholderTable, eq(cardholderTable.id, cardTable.holderId))
           .where(and(eq(cardTable.siteId, siteId), inArray(cardTable.number, listed)))
           .orderBy(asc(cardTable.number), asc(cardTable.formatId), asc(cardTable.facility));
-  const ignoring = (await siteImages(db, siteId))
-    .filter(({ controller }) => !controller.comparesFacility)
-    .map(({ controller, wanted }) => ({ name: controller.name, formats: wanted.formats.map((f) => f.id) }));
+  const accepted = await acceptedBy(db, siteId);
+  const ignoring = (
+    await db
+      .select()
+      .from(controllerTable)
+      .where(and(eq(controllerTable.siteId, siteId), eq(controllerTable.comparesFacility, false)))
+      .orderBy(asc(controllerTable.name))
+  ).map(({ id, name }) => ({ name, formats: accepted.get(id) ?? [] }));
   return {
     total: numbers.length,
     numbers: listed.map((number) => {

@@ -6,7 +6,7 @@ import type { Queryable } from '../../platform/database/index.ts';
 import { conflict, notFound } from '../../platform/problem/problem.ts';
 import type { Record } from '../../platform/trail/change.ts';
 import { cardTable } from '../cards/index.ts';
-import { controllerFormatTable, controllerTable } from '../doors/index.ts';
+import { controllerFormatTable, controllerTable, noteFormat } from '../doors/index.ts';
 import { siteFormatTable, versionsOf } from '../library/index.ts';
 
 /** Takes up a version, in place of another where the site uses one; nothing happens when it is that already. */
@@ -33,6 +33,7 @@ export async function takeUp(
     ...(before && { before: { version: before.version } }),
     after: { version, layout: printLayoutLine(wanted.format), ...(counts !== undefined && { dryRun: counts }) },
   });
+  await noteFormat(tx, siteId, formatId);
   record.announce('formats');
   if (before) record.announce('controllers');
 }

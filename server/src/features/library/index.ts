@@ -9,4 +9,4 @@ export {
   versionsOf,
   wholeLibrary,
 } from './library.ts';
-export { formatTable, siteFormatTable } from './tables.ts';
+export { formatTable, formatVersionTable, siteFormatTable } from './tables.ts';

@@ -4,14 +4,15 @@
  * while no server ran is taken in later.
  */
 
-import { decide } from '@rawbits/core/access';
+import { type Decision, formatKey } from '@rawbits/core/access';
 import { Bits } from '@rawbits/core/bits';
+import { formatSchema } from '@rawbits/core/format';
 import { and, eq } from 'drizzle-orm';
 import type { RigClient, RigLogEntry } from '../../devices/client.ts';
 import type { Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
 import { change, HOUSE, type Record } from '../../platform/trail/change.ts';
-import { eventTable, readerTable, siteImages } from '../doors/index.ts';
+import { controllerItemTable, controllerTable, decideAsWanted, eventTable, readerTable } from '../doors/index.ts';
 import { noteEvidence } from '../library/index.ts';
 import { describeRead, readTable } from '../reads/index.ts';
 import { siteTable } from '../sites/index.ts';
@@ -152,7 +153,7 @@ async function keep(
   record.announce('read', describeRead({ read, reader }));
   const { decision } = entry;
   if (!decision || reader.controllerId === null) return;
-  const advice = await adviceFor(tx, reader.siteId, reader.controllerId, bits, read.at, decision.outcome);
+  const advice = await adviceFor(tx, reader.controllerId, bits, read.at, decision);
   await tx.insert(eventTable).values({
     id: ids.event,
     siteId: reader.siteId,
@@ -182,29 +183,34 @@ async function noteOpened(
   bits: string,
   sourceId: string,
 ): Promise<void> {
-  const [images] = await siteImages(tx, reader.siteId, reader.controllerId!);
-  const layout = images?.loaded.formats.find((format) => format.id === formatId);
-  if (layout)
-    await noteEvidence(tx, { siteId: reader.siteId, formatId: layout.id, layout, source: 'presented', sourceId }, [
-      bits,
-    ]);
+  if (formatId === undefined) return;
+  const [row] = await tx
+    .select({ content: controllerItemTable.content })
+    .from(controllerItemTable)
+    .where(
+      and(
+        eq(controllerItemTable.controllerId, reader.controllerId!),
+        eq(controllerItemTable.item, formatKey(formatId)),
+      ),
+    );
+  if (!row?.content) return;
+  const layout = formatSchema.parse(JSON.parse(row.content));
+  await noteEvidence(tx, { siteId: reader.siteId, formatId, layout, source: 'presented', sourceId }, [bits]);
 }
 
 /** Where a refused card would open if the controller were loaded with what it should have, that is said. */
 async function adviceFor(
   tx: Queryable,
-  siteId: string,
   controllerId: string,
   bits: Bits,
   at: Date,
-  outcome: string,
+  decision: Decision,
 ): Promise<string | null> {
-  if (outcome === 'opened') return null;
-  const [images] = await siteImages(tx, siteId, controllerId);
-  if (!images) return null;
-  const afterLoad = decide(images.wanted, bits, at.getTime());
+  if (decision.outcome === 'opened') return null;
+  const [controller] = await tx.select().from(controllerTable).where(eq(controllerTable.id, controllerId));
+  if (!controller) return null;
+  const afterLoad = await decideAsWanted(tx, controller, bits, at.getTime());
   if (afterLoad.outcome === 'opened')
-    return `The card is on file${afterLoad.credential?.holder ? ` for ${afterLoad.credential.holder}` : ''}, but not loaded: load ${images.controller.name}.`;
-  const now = decide(images.loaded, bits, at.getTime());
-  return afterLoad.stoppedAt === now.stoppedAt ? null : `Once ${images.controller.name} is loaded: ${afterLoad.reason}`;
+    return `The card is on file${afterLoad.credential?.holder ? ` for ${afterLoad.credential.holder}` : ''}, but not loaded: load ${controller.name}.`;
+  return afterLoad.stoppedAt === decision.stoppedAt ? null : `Once ${controller.name} is loaded: ${afterLoad.reason}`;
 }

@@ -1,41 +1,60 @@
 /** Cards of a site: entered, issued, changed. A card is known by format, facility code and number. */
 
 import { type Card, cardApi } from '@rawbits/api';
-import { differenceOf } from '@rawbits/core/access';
+import { cardKey, formatKey } from '@rawbits/core/access';
 import { encode } from '@rawbits/core/codec';
 import { RawBitsError } from '@rawbits/core/failure';
 import { type Format, labelOf } from '@rawbits/core/format';
-import { and, asc, desc, eq, like, or } from 'drizzle-orm';
+import { and, eq, inArray } from 'drizzle-orm';
 import { isDuplicate, newId, type Queryable } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
 import { conflict, HttpProblem, invalid, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
-import { bitsOf, cardholderTable, cardTable } from '../cards/index.ts';
-import { siteImages } from '../doors/index.ts';
+import { bitsOf, cardholderTable, cardTable, countCards } from '../cards/index.ts';
+import { acceptedBy, controllerItemTable, noteCards } from '../doors/index.ts';
 import { adoptedFormats } from '../library/index.ts';
+import { findCards } from './search.ts';
 
 type CardRow = typeof cardTable.$inferSelect;
 type Row = { card: CardRow; holder: { id: string; name: string } | null };
 
-/** For each card, in how many of the controllers that accept its format it stands as it is here. */
-async function loadedIn(db: Queryable, siteId: string): Promise<(card: CardRow) => Card['loaded']> {
-  const images = await siteImages(db, siteId);
-  const differences = images.map(({ wanted, loaded }) => {
-    const { added, changed, removed } = differenceOf(wanted, loaded);
-    return { accepts: new Set(wanted.formats.map((f) => f.id)), open: new Set([...added, ...changed, ...removed]) };
-  });
+type Loaded = (card: CardRow) => Card['loaded'];
+
+/** For each of some cards, in how many of the controllers that accept its format it stands as it is here. */
+async function loadedIn(db: Queryable, siteId: string, cards: readonly CardRow[]): Promise<Loaded> {
+  const accepted = await acceptedBy(db, siteId);
+  const items = [...cards.map(({ id }) => cardKey(id)), ...new Set(cards.map(({ formatId }) => formatKey(formatId)))];
+  const waiting =
+    accepted.size === 0 || cards.length === 0
+      ? []
+      : await db
+          .select({ controllerId: controllerItemTable.controllerId, item: controllerItemTable.item })
+          .from(controllerItemTable)
+          .where(
+            and(
+              inArray(controllerItemTable.controllerId, [...accepted.keys()]),
+              inArray(controllerItemTable.item, items),
+              eq(controllerItemTable.waits, true),
+            ),
+          );
+  const waits = new Set(waiting.map(({ controllerId, item }) => `${controllerId} ${item}`));
   return (card) => {
-    const accepting = differences.filter(({ accepts }) => accepts.has(card.formatId));
+    const accepting = [...accepted].flatMap(([id, formats]) => (formats.includes(card.formatId) ? [id] : []));
     const current = accepting.filter(
-      ({ open }) => !open.has(`card ${card.id}`) && !open.has(`format ${card.formatId}`),
+      (id) => !waits.has(`${id} ${cardKey(card.id)}`) && !waits.has(`${id} ${formatKey(card.formatId)}`),
     );
     return { in: card.state === 'in stock' ? 0 : current.length, of: accepting.length };
   };
 }
 
-async function describer(db: Queryable, siteId: string): Promise<(row: Row) => Card> {
-  const loaded = await loadedIn(db, siteId);
-  return ({ card, holder }) => ({
+/** Cards as the API gives them; costs these cards. */
+async function describeAll(db: Queryable, siteId: string, rows: readonly Row[]): Promise<Card[]> {
+  const loaded = await loadedIn(
+    db,
+    siteId,
+    rows.map(({ card }) => card),
+  );
+  return rows.map(({ card, holder }) => ({
     id: card.id,
     formatId: card.formatId,
     facility: card.facility || null,
@@ -49,7 +68,14 @@ async function describer(db: Queryable, siteId: string): Promise<(row: Row) => C
     revision: card.revision,
     bits: card.bits,
     loaded: loaded(card),
-  });
+  }));
+}
+
+async function describeOne(db: Queryable, siteId: string, id: string): Promise<Card> {
+  const rows = await selection(db).where(and(eq(cardTable.id, id), eq(cardTable.siteId, siteId)));
+  const [card] = await describeAll(db, siteId, rows);
+  if (!card) throw notFound('card');
+  return card;
 }
 
 const selection = (db: Queryable) =>
@@ -59,21 +85,13 @@ const selection = (db: Queryable) =>
     .leftJoin(cardholderTable, eq(cardholderTable.id, cardTable.holderId));
 
 const list = handle(cardApi.list, async ({ app, site, query }) => {
-  const pattern = query.search ? `%${query.search.trim().replace(/[\\%_]/g, '\\$&')}%` : undefined;
-  const rows = await selection(app.db)
-    .where(
-      and(
-        eq(cardTable.siteId, site),
-        query.state && eq(cardTable.state, query.state),
-        pattern
-          ? or(like(cardTable.number, pattern), like(cardTable.printed, pattern), like(cardholderTable.name, pattern))
-          : undefined,
-      ),
-    )
-    .orderBy(desc(cardTable.createdAt), asc(cardTable.id))
-    .limit(query.limit);
-  return rows.map(await describer(app.db, site));
+  const { ids, total, more, next } = await findCards(app.db, site, query);
+  const rows = ids.length === 0 ? [] : await selection(app.db).where(inArray(cardTable.id, ids));
+  const byId = new Map((await describeAll(app.db, site, rows)).map((card) => [card.id, card]));
+  return { cards: ids.flatMap((id) => byId.get(id) ?? []), total, more, next };
 });
+
+const one = handle(cardApi.one, ({ app, site, params }) => describeOne(app.db, site, params.id!));
 
 async function checkHolder(
   tx: Queryable,
@@ -153,9 +171,10 @@ const add = handle(cardApi.add, async ({ app, operator, site, body }) => {
       });
       const after = { ...body, ...canonical, holder };
       record.trail({ action: body.holderId ? 'card issued' : 'card entered', subject: nameOf(canonical), after });
+      await countCards(tx, { siteId: site, formatId: body.formatId, state: body.state }, 1);
+      await noteCards(tx, site, eq(cardTable.id, id));
       record.announce('cards');
-      const [row] = await selection(tx).where(eq(cardTable.id, id));
-      return (await describer(tx, site))(row!);
+      return describeOne(tx, site, id);
     });
   } catch (error) {
     if (!isDuplicate(error)) throw error;
@@ -201,10 +220,14 @@ const update = handle(cardApi.update, ({ app, operator, site, params, body }) =>
       before: { printed, state, holderId, validFrom, validTo, notes },
       after: merged,
     });
+    if (merged.state !== state) {
+      await countCards(tx, before, -1);
+      await countCards(tx, { ...before, state: merged.state }, 1);
+    }
+    await noteCards(tx, site, eq(cardTable.id, before.id));
     record.announce('cards');
-    const [row] = await selection(tx).where(own);
-    return (await describer(tx, site))(row!);
+    return describeOne(tx, site, before.id);
   }),
 );
 
-export const cardRoutes = [list, add, update];
+export const cardRoutes = [list, one, add, update];

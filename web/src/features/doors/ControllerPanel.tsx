@@ -12,7 +12,10 @@ const SIGN = { add: '+', change: '~', remove: '−' } as const;
 
 function standingWords(controller: Controller): string {
   if (!controller.answers) return 'does not answer';
-  if (controller.standing === 'changes waiting') return `${counted(controller.waitingCount, 'change')} waiting`;
+  if (controller.standing === 'changes waiting')
+    return controller.waitingMore
+      ? `more than ${controller.waitingCount.toLocaleString('en')} changes waiting`
+      : `${counted(controller.waitingCount, 'change')} waiting`;
   return controller.standing;
 }
 
@@ -62,7 +65,12 @@ export function ControllerPanel({ controller, lead }: { controller: Controller; 
               <span className="min-w-0">{what}</span>
             </li>
           ))}
-          {controller.waitingCount > 8 && <li className="text-ink-2">and {controller.waitingCount - 8} more</li>}
+          {controller.waitingCount > 8 && (
+            <li className="text-ink-2">
+              and {controller.waitingMore ? 'more than ' : ''}
+              {(controller.waitingCount - 8).toLocaleString('en')} more
+            </li>
+          )}
         </ul>
       )}
     </section>

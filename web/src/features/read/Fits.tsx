@@ -2,7 +2,7 @@
 
 import { Link } from 'react-router';
 import { formatChosen } from '../../parts/inHand/slice.ts';
-import { useCardsQuery } from '../../platform/endpoints/cards.ts';
+import { useCardsInfiniteQuery } from '../../platform/endpoints/cards.ts';
 import { useControllersQuery } from '../../platform/endpoints/doors.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch } from '../../platform/state/hooks.ts';
@@ -17,8 +17,11 @@ export function Fits({ view, bits }: { view: ReadView; bits: string }) {
   const { chosen } = view;
   const { data: controllers = [] } = useControllersQuery(id);
   const number = chosen?.values.number;
-  const { data: cards = [] } = useCardsQuery({ site: id, search: number ?? '' }, { skip: number === undefined });
-  const card = cards.find(
+  const { data: found } = useCardsInfiniteQuery(
+    { site: id, search: `${number}-${number}` },
+    { skip: number === undefined },
+  );
+  const card = found?.pages[0]?.cards.find(
     (c) =>
       c.formatId === chosen?.format.id && c.number === number && (c.facility ?? undefined) === chosen?.values.facility,
   );

@@ -1,6 +1,9 @@
 import type { Card } from '@rawbits/api';
+import type { ColumnDef } from '@tanstack/react-table';
+import { useMemo } from 'react';
 import { Link } from 'react-router';
 import { useSite } from '../../platform/site/useSite.ts';
+import { type CellMeta, DataTable } from '../../platform/table/DataTable.tsx';
 import { dateField } from '../../platform/words/time.ts';
 
 /** Whether the doors have the card as it is on file, in words. */
@@ -13,52 +16,63 @@ export function loadedWords({ state, loaded }: Card): string {
 
 export const isWaiting = ({ state, loaded }: Card): boolean => state !== 'in stock' && loaded.in < loaded.of;
 
-export function CardTable({ cards, chosen, empty }: { cards: Card[]; chosen?: string; empty: string }) {
+const ENDED = ['suspended', 'lost', 'expired', 'withdrawn'];
+const styled = (className: string | ((card: Card) => string)): CellMeta<Card> => ({
+  className: typeof className === 'string' ? () => className : className,
+});
+
+const columnsOf = (site: string): ColumnDef<Card>[] => [
+  {
+    header: 'facility',
+    cell: ({ row }) => row.original.facility ?? <span className="font-sans text-ink-2">none</span>,
+    meta: styled('font-mono'),
+  },
+  {
+    header: 'number',
+    cell: ({ row }) => (
+      <Link
+        to={`/${site}/stock/${row.original.id}`}
+        className="underline decoration-base-300 underline-offset-4 hover:text-primary"
+      >
+        {row.original.number}
+      </Link>
+    ),
+    meta: styled('font-mono font-bold'),
+  },
+  { header: 'printed', cell: ({ row }) => row.original.printed, meta: styled('font-mono') },
+  {
+    header: 'held by',
+    cell: ({ row }) => row.original.holder?.name ?? <span className="text-ink-2">nobody</span>,
+  },
+  {
+    header: 'state',
+    cell: ({ row }) => row.original.state,
+    meta: styled(({ state }) => (ENDED.includes(state) ? 'text-signal' : '')),
+  },
+  { header: 'until', cell: ({ row }) => dateField(row.original.validTo), meta: styled('whitespace-nowrap') },
+  {
+    header: 'format',
+    cell: ({ row }) => row.original.formatId,
+    meta: styled('font-mono whitespace-nowrap text-ink-2'),
+  },
+  {
+    header: 'at the doors',
+    cell: ({ row }) => loadedWords(row.original),
+    meta: styled((card) => (isWaiting(card) ? 'text-signal' : 'text-ink-2')),
+  },
+];
+
+interface Props {
+  cards: Card[];
+  total: number;
+  chosen?: string;
+  empty: string;
+  onEnd?: () => void;
+}
+
+export function CardTable(props: Props) {
   const { id } = useSite();
-  return (
-    <table className="grid-table">
-      <thead>
-        <tr>
-          <th>facility</th>
-          <th>number</th>
-          <th>printed</th>
-          <th>held by</th>
-          <th>state</th>
-          <th>until</th>
-          <th>format</th>
-          <th>at the doors</th>
-        </tr>
-      </thead>
-      <tbody>
-        {cards.map((card) => (
-          <tr key={card.id} aria-selected={card.id === chosen}>
-            <td className="font-mono">{card.facility ?? <span className="font-sans text-ink-2">none</span>}</td>
-            <td className="font-mono font-bold">
-              <Link
-                to={`/${id}/stock/${card.id}`}
-                className="underline decoration-base-300 underline-offset-4 hover:text-primary"
-              >
-                {card.number}
-              </Link>
-            </td>
-            <td className="font-mono">{card.printed}</td>
-            <td>{card.holder?.name ?? <span className="text-ink-2">nobody</span>}</td>
-            <td className={['suspended', 'lost', 'expired', 'withdrawn'].includes(card.state) ? 'text-signal' : ''}>
-              {card.state}
-            </td>
-            <td className="whitespace-nowrap">{dateField(card.validTo)}</td>
-            <td className="font-mono whitespace-nowrap text-ink-2">{card.formatId}</td>
-            <td className={isWaiting(card) ? 'text-signal' : 'text-ink-2'}>{loadedWords(card)}</td>
-          </tr>
-        ))}
-        {cards.length === 0 && (
-          <tr>
-            <td colSpan={8} className="text-ink-2">
-              {empty}
-            </td>
-          </tr>
-        )}
-      </tbody>
-    </table>
-  );
+  const columns = useMemo(() => columnsOf(id), [id]);
+  const { cards, ...rest } = props;
+  return <DataTable {...rest} rows={cards} columns={columns} keyOf={(card) => card.id} label="Cards" />;
 }

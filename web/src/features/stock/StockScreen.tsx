@@ -1,8 +1,8 @@
 /** Stock: the cards of the site, issuing one, changing one. */
 import { CARD_STATES, type CardState } from '@rawbits/core/access';
-import { useDeferredValue, useState } from 'react';
+import { useCallback, useDeferredValue, useMemo, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
-import { useCardsQuery } from '../../platform/endpoints/cards.ts';
+import { useCardQuery, useCardsInfiniteQuery } from '../../platform/endpoints/cards.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
 import { counted } from '../../platform/words/words.ts';
@@ -17,29 +17,34 @@ export function StockScreen() {
   const navigate = useNavigate();
   const [search, setSearch] = useState('');
   const [state, setState] = useState<CardState | ''>('');
+  const [order, setOrder] = useState<'newest' | 'number'>('newest');
   const sought = useDeferredValue(search.trim());
-  const {
-    data = [],
-    error,
-    isFetching,
-  } = useCardsQuery({ site: id, search: sought || undefined, state: state || undefined });
+  const { data, error, isFetching, hasNextPage, fetchNextPage } = useCardsInfiniteQuery({
+    site: id,
+    search: sought || undefined,
+    state: state || undefined,
+    order,
+  });
+  const cards = useMemo(() => data?.pages.flatMap((page) => page.cards) ?? [], [data]);
+  const { total = 0, more = false } = data?.pages[0] ?? {};
+  const onEnd = useCallback(() => void fetchNextPage(), [fetchNextPage]);
   const issuing = query.get('issue');
-  const chosen = data.find((card) => card.id === cardId);
+  const { data: chosen, error: missing } = useCardQuery({ site: id, id: cardId ?? '' }, { skip: !cardId });
   return (
     <div className="flex h-full min-h-0 flex-col gap-3 p-4 px-5">
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
         <h1>Stock</h1>
         <span className="text-ink-2">
-          {counted(data.length, 'card')}
+          {more ? `more than ${total.toLocaleString('en')} cards` : counted(total, 'card')}
           {sought || state ? ' found' : ' on file'}
         </span>
         <input
           data-search
           value={search}
           onChange={(event) => setSearch(event.target.value)}
-          placeholder="number, print, holder"
+          placeholder="number, range, print, bits, holder"
           aria-label="Search cards"
-          className="input w-52"
+          className="input w-64"
         />
         <select
           value={state}
@@ -51,6 +56,17 @@ export function StockScreen() {
           {CARD_STATES.map((s) => (
             <option key={s}>{s}</option>
           ))}
+        </select>
+        <select
+          value={order}
+          onChange={(event) => setOrder(event.target.value as typeof order)}
+          disabled={sought !== ''}
+          aria-label="Order"
+          title={sought ? 'What is found stands by number, print or holder' : undefined}
+          className="select w-36"
+        >
+          <option value="newest">newest first</option>
+          <option value="number">by number</option>
         </select>
         {may('technician') && !issuing && (
           <span className="ml-auto flex gap-2">
@@ -67,23 +83,23 @@ export function StockScreen() {
           </span>
         )}
       </div>
-      <FailureNote failure={error} />
+      <FailureNote failure={error ?? (cardId ? missing : undefined)} />
       <div
-        className={`grid min-h-0 flex-1 gap-3 ${issuing || chosen ? 'grid-cols-[minmax(0,1fr)_minmax(0,25rem)] max-lg:grid-cols-1' : ''}`}
+        className={`grid min-h-0 flex-1 gap-3 ${issuing || (cardId && chosen) ? 'grid-cols-[minmax(0,1fr)_minmax(0,25rem)] max-lg:grid-cols-1' : ''}`}
       >
-        <section className="panel min-h-0 overflow-auto" aria-label="Cards">
-          <CardTable
-            cards={data}
-            chosen={cardId}
-            empty={
-              isFetching
-                ? 'Loading …'
-                : sought || state
-                  ? 'No card has that.'
-                  : 'No card is on file yet. Hold one to a reader and issue it from the latest read.'
-            }
-          />
-        </section>
+        <CardTable
+          cards={cards}
+          total={total}
+          chosen={cardId}
+          onEnd={hasNextPage && !isFetching ? onEnd : undefined}
+          empty={
+            isFetching
+              ? 'Loading …'
+              : sought || state
+                ? 'No card has that.'
+                : 'No card is on file yet. Hold one to a reader and issue it from the latest read.'
+          }
+        />
         {issuing ? (
           <IssueCard
             key={`${issuing} ${query.get('format')}`}
@@ -91,7 +107,7 @@ export function StockScreen() {
             formatId={query.get('format')}
           />
         ) : (
-          chosen && <OneCard key={`${chosen.id} ${chosen.revision}`} card={chosen} />
+          cardId && chosen && <OneCard key={`${chosen.id} ${chosen.revision}`} card={chosen} />
         )}
       </div>
     </div>

@@ -2,10 +2,18 @@ import { type Answer, type Body, cardApi, cardholderApi, type Params, type Query
 import { api } from '../api/api.ts';
 import { ask, send } from '../api/ask.ts';
 
+type CardsAsked = Params<typeof cardApi.list> & Query<typeof cardApi.list>;
+
 export const stockApi = api.injectEndpoints({
   endpoints: (build) => ({
-    cards: build.query<Answer<typeof cardApi.list>, Params<typeof cardApi.list> & Query<typeof cardApi.list>>({
-      query: ({ site, ...query }) => ask(cardApi.list, { site }, query),
+    cards: build.infiniteQuery<Answer<typeof cardApi.list>, CardsAsked, string | null>({
+      infiniteQueryOptions: { initialPageParam: null, getNextPageParam: ({ next }) => next ?? undefined },
+      query: ({ queryArg: { site, ...query }, pageParam }) =>
+        ask(cardApi.list, { site }, { ...query, ...(pageParam !== null && { after: pageParam }) }),
+      providesTags: ['Cards'],
+    }),
+    card: build.query<Answer<typeof cardApi.one>, Params<typeof cardApi.one>>({
+      query: (params) => ask(cardApi.one, params),
       providesTags: ['Cards'],
     }),
     addCard: build.mutation<
@@ -36,7 +44,8 @@ export const stockApi = api.injectEndpoints({
   }),
 });
 export const {
-  useCardsQuery,
+  useCardsInfiniteQuery,
+  useCardQuery,
   useAddCardMutation,
   useChangeCardMutation,
   useCardholdersQuery,

@@ -1,13 +1,14 @@
 /**
- * One side of a dry run: what a controller with one image does with a read. It decides exactly as `access/decide`
- * does, but keeps its workings compiled and finds no words, so that a million reads can be worked through.
+ * The one engine that decides what a controller does with a read: at the door, in a dry run, and for what would be after
+ * a load. Formats are compiled once; a card is looked up by its number, never sought. It finds no words: `decide.ts` does.
  */
-import { type ControllerImage, type Credential, STEPS } from '../access/index.ts';
 import { type Compiled, compile, Evaluation, evaluate } from '../codec/index.ts';
 import { type Format, isSound } from '../format/index.ts';
+import { type Key, keyOf, type Lookup, type OnFile } from './onFile.ts';
 
-/** A value as a key: a number while it is exact, else its decimal digits. */
-type Key = number | string | undefined;
+/** The steps of a decision in their order; a refusal names the one at which it stopped. */
+export const STEPS = ['length', 'checks', 'number', 'facility', 'state', 'dates'] as const;
+export type Step = (typeof STEPS)[number];
 
 interface Entry {
   format: Format;
@@ -21,14 +22,6 @@ interface Entry {
 
 type FieldReader = (limbs: Uint32Array) => Key;
 
-interface OnFile {
-  id: string;
-  facility: Key;
-  active: boolean;
-  fromMs: number;
-  toMs: number;
-}
-
 const NUMBER = STEPS.indexOf('number');
 const FACILITY = STEPS.indexOf('facility');
 const STATE = STEPS.indexOf('state');
@@ -38,23 +31,23 @@ const LENGTH = STEPS.indexOf('length');
 /** Past every step. */
 export const OPENED = STEPS.length;
 
-export class Side {
+export class Engine {
   /** What became of the last read: the step at which it stopped, or OPENED. */
   step = LENGTH;
   /** The format that decided, where one fits in full. */
   entry: Entry | undefined;
   number: Key;
   facility: Key;
-  cardId: string | undefined;
+  /** The card that it was decided on, or came nearest to. */
+  card: OnFile | undefined;
   private readonly byLength = new Map<number, Entry[]>();
-  private readonly onFile: Map<Key, OnFile[]>;
-  private readonly comparesFacility: boolean;
 
+  /** `comparesFacility`: whether the facility code has to agree as well as the number. */
   constructor(
-    readonly image: ControllerImage,
-    private readonly atMs: number,
+    readonly formats: readonly Format[],
+    private readonly comparesFacility: boolean,
   ) {
-    for (const format of image.formats.filter(isSound)) {
+    for (const format of formats.filter(isSound)) {
       const entries = this.byLength.get(format.bits) ?? [];
       entries.push(entryOf(format));
       this.byLength.set(format.bits, entries);
@@ -62,21 +55,39 @@ export class Side {
     // As `fitsOf` does: the format with more to test first; sorting keeps the order of equals.
     for (const entries of this.byLength.values())
       entries.sort((a, b) => b.compiled.tests.length - a.compiled.tests.length);
-    this.onFile = indexOf(image.credentials);
-    this.comparesFacility = image.comparesFacility;
   }
 
-  /** The formats of a length, as one text: two sides with the same text cut the same values out. */
+  /** The sound formats of a length. */
+  ofLength(bits: number): Format[] {
+    return (this.byLength.get(bits) ?? []).map(({ format }) => format);
+  }
+
+  /** The numbers that the formats cut out of a read that fits them in full, as decimals: what could be on file for it. */
+  numbersOf(words: Uint32Array, length: number): string[] {
+    const numbers = new Set<string>();
+    for (const entry of this.byLength.get(length) ?? []) {
+      if (!fitsInFull(entry, words)) continue;
+      const number = entry.number?.(entry.evaluation.limbs);
+      if (number !== undefined) numbers.add(String(number));
+    }
+    return [...numbers];
+  }
+
+  /** The formats of a length, as one text: two engines with the same text cut the same values out. */
   formatsOfLength(bits: number): string {
-    return JSON.stringify((this.byLength.get(bits) ?? []).map(({ format }) => format));
+    return JSON.stringify(this.ofLength(bits));
   }
 
-  /** Decides on a read; what came of it stands in the fields until the next. */
-  decide(words: Uint32Array, length: number): void {
+  /**
+   * Decides on a read at an instant (milliseconds since 1970), with what `onFile` finds under a number; what came of it
+   * stands in the fields until the next. Costs the formats of that length and the cards of that number, however many
+   * others there are.
+   */
+  decide(words: Uint32Array, length: number, atMs: number, onFile: Lookup): void {
     this.entry = undefined;
     this.number = undefined;
     this.facility = undefined;
-    this.cardId = undefined;
+    this.card = undefined;
     const entries = this.byLength.get(length);
     if (!entries) {
       this.step = LENGTH;
@@ -84,21 +95,19 @@ export class Side {
     }
     this.step = CHECKS;
     for (const entry of entries) {
-      evaluate(entry.compiled, words, entry.evaluation);
-      if (entry.evaluation.failures > 0 || !digitsHold(entry)) continue;
-      if (this.decideUnder(entry)) return;
+      if (fitsInFull(entry, words) && this.decideUnder(entry, atMs, onFile)) return;
     }
   }
 
   /** Whether the read opens under a format that fits it; notes the furthest step of those that do not. */
-  private decideUnder(entry: Entry): boolean {
+  private decideUnder(entry: Entry, atMs: number, onFile: Lookup): boolean {
     const { limbs } = entry.evaluation;
     const number = entry.number?.(limbs);
     const facility = entry.facility ? entry.facility(limbs) : entry.constant;
     let step = NUMBER;
     let card: OnFile | undefined;
-    const same = number === undefined ? undefined : this.onFile.get(number);
-    if (same) {
+    const same = number === undefined ? undefined : onFile(number);
+    if (same && same.length > 0) {
       step = FACILITY;
       card = same[0];
       let matching: OnFile | undefined;
@@ -113,7 +122,7 @@ export class Side {
       if (matching) {
         card = matching;
         if (!matching.active) step = STATE;
-        else step = this.atMs < matching.fromMs || this.atMs >= matching.toMs ? DATES : OPENED;
+        else step = atMs < matching.fromMs || atMs >= matching.toMs ? DATES : OPENED;
       }
     }
     if (this.entry === undefined || step > this.step) {
@@ -121,10 +130,15 @@ export class Side {
       this.entry = entry;
       this.number = number;
       this.facility = facility;
-      this.cardId = card?.id;
+      this.card = card;
     }
     return step === OPENED;
   }
+}
+
+function fitsInFull(entry: Entry, words: Uint32Array): boolean {
+  evaluate(entry.compiled, words, entry.evaluation);
+  return entry.evaluation.failures === 0 && digitsHold(entry);
 }
 
 function entryOf(format: Format): Entry {
@@ -170,32 +184,8 @@ function digitsHold({ compiled, evaluation }: Entry): boolean {
   return true;
 }
 
-/** A decimal as a key, where it is written as a decoded value would be; other spellings match nothing, as at the door. */
-function keyOf(decimal: string): Key {
-  if (!/^(0|[1-9]\d*)$/.test(decimal)) return undefined;
-  return decimal.length <= 15 || BigInt(decimal) < 1n << 53n ? Number(decimal) : decimal;
-}
-
-function indexOf(credentials: readonly Credential[]): Map<Key, OnFile[]> {
-  const index = new Map<Key, OnFile[]>();
-  for (const { id, number, facility, state, validFrom, validTo } of credentials) {
-    const key = keyOf(number);
-    if (key === undefined) continue;
-    const list = index.get(key) ?? [];
-    list.push({
-      id,
-      facility: facility === null ? undefined : (keyOf(facility) ?? 'no code'),
-      active: state === 'active',
-      fromMs: validFrom ? Date.parse(validFrom) : Number.NEGATIVE_INFINITY,
-      toMs: validTo ? Date.parse(validTo) : Number.POSITIVE_INFINITY,
-    });
-    index.set(key, list);
-  }
-  return index;
-}
-
-/** Whether two sides cut the same values out of the read that both last decided on. */
-export function sameValues(a: Side, b: Side): boolean {
+/** Whether two engines cut the same values out of the read that both last decided on. */
+export function sameValues(a: Engine, b: Engine): boolean {
   if (a.entry === undefined || b.entry === undefined) return a.entry === b.entry;
   if (a.number !== b.number || a.facility !== b.facility) return false;
   const [one, other] = [a.entry.compiled.fields, b.entry.compiled.fields];

@@ -1,0 +1,1 @@
+ALTER TABLE `loads` DROP COLUMN `image`;

@@ -1,0 +1,60 @@
+/** How many cards a site has, kept as they come and go: nobody counts them. */
+import { and, eq, inArray, ne, sql, sum } from 'drizzle-orm';
+import { type Database, inTransaction, type Queryable } from '../../platform/database/index.ts';
+import { installationTable } from '../../platform/database/tables.ts';
+import { cardCountTable, cardTable } from './tables.ts';
+
+const SLOTS = 8;
+const DONE = 'counts of cards';
+
+/** Counts `by` cards more, or fewer. */
+export async function countCards(
+  tx: Queryable,
+  { siteId, formatId, state }: { siteId: string; formatId: string; state: string },
+  by: number,
+): Promise<void> {
+  await tx
+    .insert(cardCountTable)
+    .values({ siteId, formatId, state, slot: Math.floor(Math.random() * SLOTS), cards: by })
+    .onDuplicateKeyUpdate({ set: { cards: sql`${cardCountTable.cards} + ${by}` } });
+}
+
+/** How many cards a site has, all or in one state. */
+export async function cardsOnFile(db: Queryable, siteId: string, state?: string): Promise<number> {
+  const own = eq(cardCountTable.siteId, siteId);
+  const [row] = await db
+    .select({ cards: sum(cardCountTable.cards) })
+    .from(cardCountTable)
+    .where(state === undefined ? own : and(own, eq(cardCountTable.state, state)));
+  return Number(row?.cards ?? 0);
+}
+
+/** How many cards of a site belong into controllers, by format: all but those in stock. */
+export async function cardsForDoors(
+  db: Queryable,
+  siteId: string,
+  formats?: readonly string[],
+): Promise<Map<string, number>> {
+  const rows = await db
+    .select({ formatId: cardCountTable.formatId, cards: sum(cardCountTable.cards) })
+    .from(cardCountTable)
+    .where(
+      and(
+        eq(cardCountTable.siteId, siteId),
+        ne(cardCountTable.state, 'in stock'),
+        formats && inArray(cardCountTable.formatId, [...formats, '']),
+      ),
+    )
+    .groupBy(cardCountTable.formatId);
+  return new Map(rows.map(({ formatId, cards }) => [formatId, Number(cards ?? 0)]));
+}
+
+/** Counts, once, the cards from before they were counted. */
+export async function fillCounts(db: Database): Promise<void> {
+  await inTransaction(db, async (tx) => {
+    const [made] = await tx.insert(installationTable).ignore().values({ name: DONE, value: '' });
+    if (made.affectedRows === 0) return;
+    await tx.execute(sql`insert into ${cardCountTable} (site_id, format_id, state, slot, cards)
+      select site_id, format_id, state, 0, count(*) from ${cardTable} group by site_id, format_id, state`);
+  });
+}

@@ -1,0 +1,143 @@
+/**
+ * Finding out what a controller holds where its digest is not the one that it was left with: somebody changed it by hand,
+ * or an older memory was put back. Both sides are compared by sixteenths, so that only what differs comes over the line;
+ * what is known of the controller is then put right, and the next load mends it.
+ */
+import { carried, EMPTY_DIGEST, PLACE_DIGITS, placeOf } from '@rawbits/core/access';
+import { and, asc, count, eq, gt, inArray, isNotNull, like, sql } from 'drizzle-orm';
+import type { RigClient } from '../../devices/client.ts';
+import type { Database, Queryable } from '../../platform/database/index.ts';
+import type { TrailApp } from '../../platform/trail/app.ts';
+import { change, type Who } from '../../platform/trail/change.ts';
+import { sha256 } from './credential.ts';
+import { type ControllerRow, controllerItemTable, controllerTable } from './tables.ts';
+
+interface Known {
+  /** By place, the digest of what is there. */
+  digests: Map<string, string>;
+  hashes: Map<string, Map<string, string>>;
+}
+
+const PAGE = 5000;
+
+/** All that the controller is known to hold, by place. Costs all of it, page by page, on this side only. */
+async function knownOf(db: Database, controllerId: string): Promise<Known> {
+  const known: Known = { digests: new Map(), hashes: new Map() };
+  for (let after = ''; ; ) {
+    const page = await db
+      .select({ item: controllerItemTable.item, hash: controllerItemTable.hash })
+      .from(controllerItemTable)
+      .where(
+        and(
+          eq(controllerItemTable.controllerId, controllerId),
+          isNotNull(controllerItemTable.hash),
+          gt(controllerItemTable.item, after),
+        ),
+      )
+      .orderBy(asc(controllerItemTable.item))
+      .limit(PAGE);
+    for (const { item, hash } of page) {
+      const place = placeOf(sha256, item);
+      const here = known.hashes.get(place) ?? new Map<string, string>();
+      known.hashes.set(place, here.set(item, hash!));
+    }
+    if (page.length < PAGE) break;
+    after = page.at(-1)!.item;
+  }
+  for (const [place, here] of known.hashes) known.digests.set(place, carried(EMPTY_DIGEST, [], here.values()));
+  return known;
+}
+
+/** The items that differ: the hash that the controller has, or null where it has none. */
+async function differing(rig: RigClient, controller: ControllerRow, known: Known): Promise<Map<string, string | null>> {
+  const found = new Map<string, string | null>();
+  const look = async (prefix: string): Promise<void> => {
+    const theirs = await rig.parts(controller.siteId, controller.device, prefix);
+    if ('hashes' in theirs) {
+      const ours = known.hashes.get(prefix) ?? new Map<string, string>();
+      for (const item of ours.keys()) if (theirs.hashes[item] === undefined) found.set(item, null);
+      for (const [item, hash] of Object.entries(theirs.hashes)) if (ours.get(item) !== hash) found.set(item, hash);
+      return;
+    }
+    for (const digit of '0123456789abcdef')
+      if (ourDigest(known, prefix + digit) !== (theirs.digests[digit] ?? EMPTY_DIGEST)) await look(prefix + digit);
+  };
+  await look('');
+  return found;
+}
+
+function ourDigest({ digests }: Known, prefix: string): string {
+  const direct = digests.get(prefix);
+  if (prefix.length === PLACE_DIGITS) return direct ?? EMPTY_DIGEST;
+  const below = [...digests].flatMap(([place, digest]) => (place.startsWith(prefix) ? [digest] : []));
+  return carried(EMPTY_DIGEST, [], below);
+}
+
+/** Something that Raw Bits did not load. */
+const UNKNOWN_REVISION = -1;
+
+/**
+ * Puts what is known of a controller right where the device holds something else, with an entry of the trail that says
+ * so. Gives the controller as it is known now.
+ */
+export async function reconcile(
+  app: TrailApp,
+  rig: RigClient,
+  who: Who,
+  controller: ControllerRow,
+  deviceDigest: string,
+): Promise<ControllerRow> {
+  if (deviceDigest === (controller.loadedDigest ?? EMPTY_DIGEST)) return controller;
+  const found = await differing(rig, controller, await knownOf(app.db, controller.id));
+  return change(app, who, controller.siteId, async (tx, record) => {
+    await putRight(tx, controller.id, found);
+    const cards = await loadedCards(tx, controller.id);
+    const fields = { loadedDigest: deviceDigest, loadedCards: cards };
+    await tx.update(controllerTable).set(fields).where(eq(controllerTable.id, controller.id));
+    record.trail({
+      action: 'controller found changed',
+      subject: `controller ${controller.name}`,
+      before: { digest: controller.loadedDigest },
+      after: { digest: deviceDigest, items: found.size, first: [...found.keys()].slice(0, 20) },
+    });
+    record.announce('controllers');
+    record.announce('cards');
+    return { ...controller, ...fields };
+  });
+}
+
+async function putRight(tx: Queryable, controllerId: string, found: ReadonlyMap<string, string | null>): Promise<void> {
+  const gone = [...found].flatMap(([item, hash]) => (hash === null ? [item] : []));
+  for (let from = 0; from < gone.length; from += PAGE) {
+    const mine = and(
+      eq(controllerItemTable.controllerId, controllerId),
+      inArray(controllerItemTable.item, gone.slice(from, from + PAGE)),
+    );
+    await tx.update(controllerItemTable).set({ loaded: null, hash: null, content: null }).where(mine);
+    await tx.delete(controllerItemTable).where(and(mine, sql`${controllerItemTable.wanted} is null`));
+  }
+  const other = [...found].flatMap(([item, hash]) => (hash === null ? [] : [{ item, hash }]));
+  for (let from = 0; from < other.length; from += PAGE)
+    await tx
+      .insert(controllerItemTable)
+      .values(
+        other
+          .slice(from, from + PAGE)
+          .map(({ item, hash }) => ({ controllerId, item, hash, loaded: UNKNOWN_REVISION })),
+      )
+      .onDuplicateKeyUpdate({ set: { hash: sql`values(hash)`, loaded: UNKNOWN_REVISION, content: null } });
+}
+
+async function loadedCards(tx: Queryable, controllerId: string): Promise<number> {
+  const [row] = await tx
+    .select({ cards: count() })
+    .from(controllerItemTable)
+    .where(
+      and(
+        eq(controllerItemTable.controllerId, controllerId),
+        like(controllerItemTable.item, 'card %'),
+        isNotNull(controllerItemTable.loaded),
+      ),
+    );
+  return row?.cards ?? 0;
+}

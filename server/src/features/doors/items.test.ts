@@ -1,0 +1,158 @@
+/** What waits for a controller, item by item: counted as things change, loaded piece by piece, mended when it differs. */
+import { createPool, type Pool } from 'mysql2/promise';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { furnish, type House, loadAndWait, openHouse } from '../../testing/harness.ts';
+
+const CARDS = 450;
+const ACTIVE = { formatId: '26-8-16', facility: '58', state: 'active' };
+
+describe('a controller, item by item', () => {
+  let house: House;
+  let pool: Pool;
+  let at: string;
+  let shed: string;
+  let holder: string;
+  const ask = (method: string, path: string, body?: object) => house.administrator.do(method, `${at}${path}`, body);
+  beforeAll(async () => {
+    house = await openHouse();
+    pool = createPool(house.databaseUrl);
+    at = `/sites/${house.site}`;
+    shed = `/controllers/${(await furnish(house)).controller}`;
+    holder = (await ask('POST', '/cardholders', { name: 'Oline Strand' })).id;
+  });
+  afterAll(async () => {
+    await pool.end();
+    await house.close();
+  });
+  const device = () => house.rig.controller('shed');
+  const load = () => loadAndWait(house.administrator, `${at}${shed}`);
+
+  it('a change that is taken back does not wait; one of a card in stock never did', async () => {
+    await load();
+    const card = await ask('POST', '/cards', { ...ACTIVE, number: '1', holderId: holder });
+    const inStock = await ask('POST', '/cards', { formatId: '26-8-16', facility: '58', number: '2' });
+    expect(await ask('GET', shed)).toMatchObject({ waitingCount: 1, wantedCards: 1, loadedCards: 0 });
+    await load();
+    const lost = await ask('PATCH', `/cards/${card.id}`, { revision: 1, state: 'lost' });
+    expect([(await ask('GET', shed)).waiting, lost.loaded]).toEqual([
+      [{ change: 'change', what: 'card 58/1, Oline Strand, lost' }],
+      { in: 0, of: 1 },
+    ]);
+    const again = await ask('PATCH', `/cards/${card.id}`, { revision: 2, state: 'active' });
+    expect([(await ask('GET', shed)).waitingCount, again.loaded]).toEqual([0, { in: 1, of: 1 }]);
+    await ask('PATCH', `/cards/${inStock.id}`, { revision: 1, notes: 'bent' });
+    expect((await ask('GET', shed)).waitingCount).toBe(0);
+    await ask('PATCH', `/cards/${card.id}`, { revision: 3, state: 'in stock', holderId: null });
+    expect((await ask('GET', shed)).waiting).toEqual([{ change: 'remove', what: 'card 58/1, in stock' }]);
+    await load();
+    expect(await ask('GET', shed)).toMatchObject({ standing: 'current', loadedCards: 0, wantedCards: 0 });
+    expect(device().size).toBe(2);
+  });
+
+  it('a load whose server was lost is gone on with after the last piece that came', async () => {
+    const rows = Array.from({ length: CARDS }, (_, i) => [
+      `many-${i}`,
+      house.site,
+      '26-8-16',
+      '58',
+      String(1000 + i),
+      '',
+      'active',
+      '',
+      1,
+    ]);
+    await pool.query(
+      'INSERT INTO cards (id, site_id, format_id, facility, number, printed, state, notes, revision, created_at) VALUES ?',
+      [rows.map((row) => [...row, new Date()])],
+    );
+    // Accepting the format anew is what brings cards to a controller that were not entered one by one.
+    await pool.query('DELETE FROM controller_formats');
+    await ask('PUT', `${shed}/formats`, { formats: ['26-8-16'] });
+    expect((await ask('GET', shed)).waitingCount).toBe(CARDS);
+    const came: number[] = [];
+    const { takePiece } = device();
+    device().takePiece = (id, seq, changes) => {
+      came.push(seq);
+      takePiece.call(device(), id, seq, changes);
+    };
+    const rig = house.server.app.rig!;
+    const { loadPiece } = rig;
+    rig.loadPiece = async (site, controller, id, seq, changes) => {
+      rig.loadPiece = loadPiece;
+      await loadPiece.call(rig, site, controller, id, seq, changes);
+      // As if the process had gone here: nothing is noted any more under its name.
+      await pool.query(
+        "UPDATE loads SET carrier = 'gone', heard_at = NOW(3) - INTERVAL 1 MINUTE WHERE state = 'running'",
+      );
+    };
+    await ask('POST', `${shed}/loads`);
+    await expect
+      .poll(async () => (await ask('GET', shed)).load, { timeout: 20_000 })
+      .toMatchObject({ state: 'done', message: `In force: 1 format, ${CARDS} cards.` });
+    expect(came).toEqual([1, 2, 3]);
+    expect(await ask('GET', shed)).toMatchObject({ standing: 'current', waitingCount: 0, loadedCards: CARDS });
+    expect((await ask('GET', '/trail'))[0]).toMatchObject({ operator: 'Raw Bits', action: 'controller loaded' });
+  });
+
+  it('of two servers that find a lost load, one carries it on', async () => {
+    await ask('POST', '/cards', { ...ACTIVE, number: '7', holderId: holder });
+    const rig = house.server.app.rig!;
+    const { loadPiece } = rig;
+    rig.loadPiece = async () => {
+      rig.loadPiece = loadPiece;
+      await pool.query(
+        "UPDATE loads SET carrier = 'gone', heard_at = NOW(3) - INTERVAL 1 MINUTE WHERE state = 'running'",
+      );
+    };
+    await ask('POST', `${shed}/loads`);
+    await Promise.all([house.another(), house.another()]);
+    await expect.poll(async () => (await ask('GET', shed)).load.state, { timeout: 20_000 }).toBe('done');
+    const loaded = (await ask('GET', '/trail')).filter((e: { action: string }) => e.action === 'controller loaded');
+    const [[{ loads }]] = (await pool.query("SELECT COUNT(*) AS loads FROM loads WHERE state = 'done'")) as unknown as [
+      [{ loads: number }],
+    ];
+    expect(loaded.length).toBe(loads);
+  });
+
+  it('what somebody changed at the device is found, told, and mended by the next load', async () => {
+    const { digest } = device();
+    device().changeByHand([
+      ['card many-3', null],
+      ['card many-4', null],
+      [
+        'card stranger',
+        '{"facility":"1","format":"26-8-16","holder":null,"id":"stranger","number":"1","state":"active","validFrom":null,"validTo":null}',
+      ],
+      ['facility compared', 'false'],
+    ]);
+    expect((await ask('GET', shed)).standing).toBe('differs');
+    expect((await load()).state).toBe('done');
+    expect([device().digest, (await ask('GET', shed)).standing]).toEqual([digest, 'current']);
+    const found = (await ask('GET', '/trail')).find((e: { action: string }) => e.action === 'controller found changed');
+    expect(found.after).toMatchObject({ items: 4 });
+    expect([...found.after.first].sort()).toEqual(['card many-3', 'card many-4', 'card stranger', 'facility compared']);
+  });
+
+  it('an installation from before loads went by item knows at its first start what its controllers have', async () => {
+    const before = await ask('GET', shed);
+    const image = { formats: [] as unknown[], credentials: [] as unknown[], comparesFacility: true };
+    for (const [key, text] of device().entries()) {
+      if (key.startsWith('format ')) image.formats.push(JSON.parse(text));
+      if (key.startsWith('card ')) image.credentials.push(JSON.parse(text));
+    }
+    await pool.query("UPDATE controllers SET loaded_image = ?, loaded_digest = 'of old', loaded_cards = 0", [
+      JSON.stringify(image),
+    ]);
+    await pool.query('DELETE FROM controller_items');
+    await pool.query('DELETE FROM card_counts');
+    await pool.query("DELETE FROM installation WHERE name IN ('items of controllers', 'counts of cards')");
+    await house.another();
+    expect(await ask('GET', shed)).toMatchObject({
+      standing: 'current',
+      waitingCount: 0,
+      loadedCards: before.loadedCards,
+      loadedFormats: ['26-8-16'],
+      wantedCards: CARDS + 1,
+    });
+  });
+});

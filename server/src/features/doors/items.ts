@@ -1,0 +1,147 @@
+/**
+ * What each controller should have, item by item, kept as things change. A change of one card costs as many rows as
+ * controllers accept its format, however many cards there are.
+ */
+import { FACILITY_COMPARED, formatKey } from '@rawbits/core/access';
+import { and, eq, inArray, isNotNull, like, type SQL, sql } from 'drizzle-orm';
+import type { Queryable } from '../../platform/database/index.ts';
+import { cardholderTable, cardTable } from '../cards/index.ts';
+import { siteFormatTable } from '../library/index.ts';
+import { cardItem, hashOf } from './credential.ts';
+import { controllerFormatTable, controllerItemTable, controllerTable } from './tables.ts';
+
+/** Above so many cards it is not looked whether a change was only taken back. */
+const LOOKED_AT = 100;
+
+const itemOfCard = sql`concat('card ', ${cardTable.id})`;
+
+/**
+ * Notes that cards of a site have changed, those for which `which` (over the table of cards) holds: their revision is
+ * what the controllers that accept their format should have; of those in stock they should have nothing.
+ */
+export async function noteCards(tx: Queryable, siteId: string, which: SQL): Promise<void> {
+  await want(tx, siteId, which);
+  await withdraw(tx, siteId, sql`${which} and ${cardTable.state} = 'in stock'`);
+  await forgetTakenBack(tx, siteId, which);
+}
+
+/** Cards that the controllers which accept their format, or one of them, should have. */
+const want = (tx: Queryable, siteId: string, which: SQL, controllerId?: string) =>
+  tx.execute(sql`insert into ${controllerItemTable} (controller_id, item, wanted)
+    select ${controllerTable.id}, ${itemOfCard}, ${cardTable.revision}
+    from ${cardTable}
+    straight_join ${controllerTable} on ${controllerTable.siteId} = ${cardTable.siteId}
+    straight_join ${controllerFormatTable} on ${controllerFormatTable.controllerId} = ${controllerTable.id}
+      and ${controllerFormatTable.formatId} = ${cardTable.formatId}
+    where ${cardTable.siteId} = ${siteId} and ${which} and ${cardTable.state} <> 'in stock'
+      ${controllerId === undefined ? sql`` : sql`and ${controllerTable.id} = ${controllerId}`}
+    on duplicate key update wanted = values(wanted)`);
+
+/** Cards that the controllers of a site, or one of them, should not have any more. */
+async function withdraw(tx: Queryable, siteId: string, which: SQL, controllerId?: string): Promise<void> {
+  const joined = sql`${cardTable}
+    straight_join ${controllerTable} on ${controllerTable.siteId} = ${cardTable.siteId}
+    straight_join ${controllerItemTable} on ${controllerItemTable.controllerId} = ${controllerTable.id}
+      and ${controllerItemTable.item} = ${itemOfCard}`;
+  const where = sql`${cardTable.siteId} = ${siteId} and ${which}
+    ${controllerId === undefined ? sql`` : sql`and ${controllerTable.id} = ${controllerId}`}`;
+  await tx.execute(sql`update ${joined} set ${controllerItemTable.wanted} = null where ${where}`);
+  // What is neither wanted nor loaded, nor under way, has no row.
+  await tx.execute(sql`delete ${controllerItemTable} from ${joined}
+    where ${where} and ${controllerItemTable.loaded} is null and ${controllerItemTable.sentBy} is null`);
+}
+
+/** A card that is again as a controller has it does not wait: of few cards it is looked whether they are. */
+async function forgetTakenBack(tx: Queryable, siteId: string, which: SQL): Promise<void> {
+  const changed = await tx
+    .select({ card: cardTable, holder: cardholderTable.name })
+    .from(cardTable)
+    .leftJoin(cardholderTable, eq(cardholderTable.id, cardTable.holderId))
+    .where(and(eq(cardTable.siteId, siteId), which))
+    .limit(LOOKED_AT + 1);
+  if (changed.length === 0 || changed.length > LOOKED_AT) return;
+  const ids = await controllerIds(tx, siteId);
+  if (ids.length === 0) return;
+  for (const row of changed) {
+    const [key, text] = cardItem(row);
+    if (text === null) continue;
+    await tx
+      .update(controllerItemTable)
+      .set({ loaded: sql`${controllerItemTable.wanted}` })
+      .where(
+        and(
+          inArray(controllerItemTable.controllerId, ids),
+          eq(controllerItemTable.item, key),
+          eq(controllerItemTable.hash, hashOf(key, text)),
+        ),
+      );
+  }
+}
+
+export const controllerIds = async (tx: Queryable, siteId: string): Promise<string[]> =>
+  (await tx.select({ id: controllerTable.id }).from(controllerTable).where(eq(controllerTable.siteId, siteId))).map(
+    ({ id }) => id,
+  );
+
+/** Notes that a site uses another version of a format, for the controllers that accept it. */
+export async function noteFormat(tx: Queryable, siteId: string, formatId: string): Promise<void> {
+  await tx.execute(sql`insert into ${controllerItemTable} (controller_id, item, wanted)
+    select ${controllerTable.id}, ${formatKey(formatId)}, ${siteFormatTable.version}
+    from ${controllerTable}
+    join ${controllerFormatTable} on ${controllerFormatTable.controllerId} = ${controllerTable.id}
+      and ${controllerFormatTable.formatId} = ${formatId}
+    join ${siteFormatTable} on ${siteFormatTable.siteId} = ${controllerTable.siteId}
+      and ${siteFormatTable.formatId} = ${formatId}
+    where ${controllerTable.siteId} = ${siteId}
+    on duplicate key update wanted = values(wanted)`);
+}
+
+/** Notes that a controller is to accept a format, with the cards of it; costs those cards. */
+export async function noteAccepted(
+  tx: Queryable,
+  siteId: string,
+  controllerId: string,
+  formatId: string,
+): Promise<void> {
+  await noteFormat(tx, siteId, formatId);
+  await want(tx, siteId, eq(cardTable.formatId, formatId), controllerId);
+}
+
+/** Notes that a controller is not to accept a format any more; costs the cards of it. */
+export async function noteGone(tx: Queryable, siteId: string, controllerId: string, formatId: string): Promise<void> {
+  const mine = and(
+    eq(controllerItemTable.controllerId, controllerId),
+    eq(controllerItemTable.item, formatKey(formatId)),
+  );
+  await tx.update(controllerItemTable).set({ wanted: null }).where(mine);
+  await tx
+    .delete(controllerItemTable)
+    .where(and(mine, sql`${controllerItemTable.loaded} is null and ${controllerItemTable.sentBy} is null`));
+  await withdraw(tx, siteId, eq(cardTable.formatId, formatId), controllerId);
+}
+
+/** The items of a controller that holds nothing yet. */
+export const noteController = (tx: Queryable, controllerId: string) =>
+  tx.insert(controllerItemTable).values({ controllerId, item: FACILITY_COMPARED, wanted: 1 });
+
+export const waitingFor = (controllerId: string) =>
+  and(eq(controllerItemTable.controllerId, controllerId), eq(controllerItemTable.waits, true));
+
+/** How many items wait to be loaded; costs their number. */
+export const waitingCount = (db: Queryable, controllerId: string): Promise<number> =>
+  db.$count(controllerItemTable, waitingFor(controllerId));
+
+/** The formats that a controller holds. */
+export async function loadedFormats(db: Queryable, controllerId: string): Promise<string[]> {
+  const rows = await db
+    .select({ item: controllerItemTable.item })
+    .from(controllerItemTable)
+    .where(
+      and(
+        eq(controllerItemTable.controllerId, controllerId),
+        like(controllerItemTable.item, 'format %'),
+        isNotNull(controllerItemTable.loaded),
+      ),
+    );
+  return rows.map(({ item }) => item.slice('format '.length));
+}

@@ -1,0 +1,184 @@
+/**
+ * Finding cards. A text is read in every way in which somebody may mean a card: the beginning of its number or of its
+ * print, a range of numbers, its raw bits in any notation, or who holds it. Each way is a walk along an index, one after
+ * the other; a card that several find stands where the first of them has it.
+ */
+import { intake } from '@rawbits/core/intake';
+import { and, asc, desc, eq, gt, gte, inArray, like, lt, lte, or, type SQL, sql } from 'drizzle-orm';
+import type { MySqlColumn } from 'drizzle-orm/mysql-core';
+import { z } from 'zod';
+import type { Queryable } from '../../platform/database/index.ts';
+import { invalid } from '../../platform/problem/problem.ts';
+import { cardholderTable, cardsOnFile, cardTable } from '../cards/index.ts';
+
+/** Finds are counted so far. */
+const COUNTED = 1000;
+const MOST_HOLDERS = 300;
+
+/** One way in which cards are found: which, and along what they stand. */
+interface Walk {
+  where: SQL | undefined;
+  along: MySqlColumn;
+  newestFirst?: boolean;
+}
+
+export interface CardQuery {
+  search?: string | undefined;
+  state?: string | undefined;
+  order: 'newest' | 'number';
+  after?: string | undefined;
+  limit: number;
+}
+
+export interface Found {
+  ids: string[];
+  total: number;
+  /** Set where there are more than `total`. */
+  more: boolean;
+  next: string | null;
+}
+
+/** Where a page ended: in which walk, and at which card of it. */
+const cursorSchema = z.tuple([z.number().int().min(0).max(9), z.string().max(200), z.string().max(40)]);
+type Cursor = z.output<typeof cursorSchema>;
+
+const writeCursor = (cursor: Cursor): string => Buffer.from(JSON.stringify(cursor)).toString('base64url');
+
+function readCursor(text: string): Cursor {
+  try {
+    return cursorSchema.parse(JSON.parse(Buffer.from(text, 'base64url').toString('utf8')));
+  } catch {
+    throw invalid('after', 'This is not where a page ended.', 'Begin at the first page again.');
+  }
+}
+
+/** A number as the table keeps it to compare numbers: its count of digits in three, then its digits. */
+export const numberKey = (decimal: string): string => {
+  const digits = decimal.replace(/^0+(?=\d)/, '');
+  return String(digits.length).padStart(3, '0') + digits;
+};
+
+const escaped = (text: string): string => text.replace(/[\\%_]/g, '\\$&');
+
+async function walksFor(db: Queryable, siteId: string, search: string, order: CardQuery['order']): Promise<Walk[]> {
+  if (search === '')
+    return [
+      order === 'number'
+        ? { where: undefined, along: cardTable.numberKey }
+        : { where: undefined, along: cardTable.createdAt, newestFirst: true },
+    ];
+  const range = /^(\d{1,160})\s*(?:-|–|…|[.]{2,3}|to)\s*(\d{1,160})$/.exec(search);
+  if (range)
+    return [
+      {
+        where: and(gte(cardTable.numberKey, numberKey(range[1]!)), lte(cardTable.numberKey, numberKey(range[2]!))),
+        along: cardTable.numberKey,
+      },
+    ];
+  const walks: Walk[] = [];
+  const code = /^(\d{1,40})\s*[/:]\s*(\d{1,160})$/.exec(search);
+  if (code)
+    walks.push({
+      where: and(eq(cardTable.facility, BigInt(code[1]!).toString()), like(cardTable.number, `${BigInt(code[2]!)}%`)),
+      along: cardTable.number,
+    });
+  if (/^\d{1,160}$/.test(search))
+    walks.push({ where: like(cardTable.number, `${search.replace(/^0+(?=\d)/, '')}%`), along: cardTable.number });
+  const hex = /^(?:0x|x'?)([0-9a-f]{1,128})'?$/i.exec(search);
+  if (hex) walks.push({ where: eq(cardTable.number, BigInt(`0x${hex[1]}`).toString()), along: cardTable.number });
+  const bits = bitsIn(search);
+  if (bits.length > 0) walks.push({ where: inArray(cardTable.bits, bits), along: cardTable.number });
+  walks.push({ where: like(cardTable.printed, `${escaped(search)}%`), along: cardTable.printed });
+  const holders = await holdersNamed(db, siteId, search);
+  if (holders.length > 0) walks.push({ where: inArray(cardTable.holderId, holders), along: cardTable.holderId });
+  return walks;
+}
+
+/** What the text can be as raw bits. */
+function bitsIn(text: string): string[] {
+  try {
+    return [...new Set(intake(text).readings.map(({ bits }) => bits.toBinary()))];
+  } catch {
+    return [];
+  }
+}
+
+/** The cardholders whose name, or a word of it, begins so. */
+async function holdersNamed(db: Queryable, siteId: string, text: string): Promise<string[]> {
+  const own = eq(cardholderTable.siteId, siteId);
+  const named = (where: SQL) =>
+    db.select({ id: cardholderTable.id }).from(cardholderTable).where(and(own, where)).limit(MOST_HOLDERS);
+  const beginning = await named(like(cardholderTable.name, `${escaped(text)}%`));
+  // Words of fewer than three letters are not in the index of words.
+  const words = text.split(/[^\p{L}\p{N}]+/u).filter((word) => word.length >= 3);
+  const within =
+    words.length === 0
+      ? []
+      : await named(
+          sql`match(${cardholderTable.name}) against (${words.map((word) => `+${word}*`).join(' ')} in boolean mode)`,
+        );
+  return [...new Set([...beginning, ...within].map(({ id }) => id))];
+}
+
+const cursorValue = (value: unknown): string => (value instanceof Date ? value.toISOString() : String(value));
+
+function pastCursor({ along, newestFirst }: Walk, [, value, id]: Cursor): SQL | undefined {
+  const at = along === cardTable.createdAt ? new Date(value) : value;
+  return newestFirst
+    ? and(lte(along, at), or(lt(along, at), and(eq(along, at), lt(cardTable.id, id))))
+    : and(gte(along, at), or(gt(along, at), and(eq(along, at), gt(cardTable.id, id))));
+}
+
+/** A page of the cards that a query finds, by their ids in their order, and how many there are. */
+export async function findCards(db: Queryable, siteId: string, query: CardQuery): Promise<Found> {
+  const search = query.search?.trim() ?? '';
+  const walks = await walksFor(db, siteId, search, query.order);
+  const cursor = query.after === undefined ? undefined : readCursor(query.after);
+  const own = and(
+    eq(cardTable.siteId, siteId),
+    query.state === undefined ? undefined : eq(cardTable.state, query.state),
+  );
+  const of = (index: number) =>
+    and(own, walks[index]!.where, ...walks.slice(0, index).map(({ where }) => sql`(${where}) is not true`));
+  const ids: string[] = [];
+  let next: string | null = null;
+  for (let index = cursor?.[0] ?? 0; index < walks.length && next === null; index++) {
+    const walk = walks[index]!;
+    const sort = walk.newestFirst ? desc : asc;
+    const wanted = query.limit - ids.length;
+    const rows = await db
+      .select({ id: cardTable.id, value: walk.along })
+      .from(cardTable)
+      .where(and(of(index), cursor?.[0] === index ? pastCursor(walk, cursor) : undefined))
+      .orderBy(sort(walk.along), sort(cardTable.id))
+      .limit(wanted + 1);
+    ids.push(...rows.slice(0, wanted).map(({ id }) => id));
+    const last = rows[wanted - 1];
+    if (rows.length > wanted)
+      next = last ? writeCursor([index, cursorValue(last.value), last.id]) : writeCursor([index, '', '']);
+  }
+  return { ids, next, ...(await totalOf(db, siteId, search, query.state, walks.length, of)) };
+}
+
+async function totalOf(
+  db: Queryable,
+  siteId: string,
+  search: string,
+  state: string | undefined,
+  walks: number,
+  of: (index: number) => SQL | undefined,
+): Promise<Pick<Found, 'total' | 'more'>> {
+  if (search === '') return { total: await cardsOnFile(db, siteId, state), more: false };
+  let total = 0;
+  for (let index = 0; index < walks && total <= COUNTED; index++) {
+    const some = db
+      .select({ id: cardTable.id })
+      .from(cardTable)
+      .where(of(index))
+      .limit(COUNTED + 1 - total)
+      .as('some');
+    const [row] = await db.select({ cards: sql<number>`count(*)`.mapWith(Number) }).from(some);
+    total += row?.cards ?? 0;
+  }
+  return { total: Math.min(total, COUNTED), more: total > COUNTED };
+}
