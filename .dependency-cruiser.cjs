@@ -3,6 +3,7 @@
 // Within core: only from the later to the earlier of the list in the design.
 const ORDER = [
   'failure',
+  'secret',
   'bits',
   'check',
   'format',

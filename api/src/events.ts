@@ -33,7 +33,7 @@ export const eventApi = {
     method: 'get',
     path: '/sites/{site}/events',
     summary: 'Presentations and loads, newest first',
-    needs: 'viewer',
+    needs: 'see the site',
     query: eventQuerySchema,
     answers: z.array(eventSchema),
   }),

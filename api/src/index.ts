@@ -4,6 +4,7 @@
  * are ISO 8601 in UTC; numbers that can pass 2^53 are decimal strings; bits are binary digits.
  */
 
+export * from './approvals.ts';
 export * from './cardholders.ts';
 export * from './cards.ts';
 export * from './cases.ts';
@@ -16,11 +17,12 @@ export * from './formats.ts';
 export * from './live.ts';
 export * from './operators.ts';
 export { bitsSchema, idSchema } from './parts.ts';
+export * from './permissions.ts';
 export * from './reads.ts';
 export * from './rig.ts';
-export * from './roles.ts';
 export * from './route.ts';
 export * from './session.ts';
 export * from './sites.ts';
+export * from './tokens.ts';
 export * from './trail.ts';
 export * from './translations.ts';

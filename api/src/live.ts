@@ -16,7 +16,7 @@ export const liveApi = {
     method: 'get',
     path: '/sites/{site}/live',
     summary: 'Server-sent events: reads, events and changes; goes on after Last-Event-ID, or after the query’s `after`',
-    needs: 'viewer',
+    needs: 'see the site',
     query: z.object({ after: z.coerce.number().int().min(0).optional() }),
     answers: feedEntrySchema,
     streams: true,

@@ -1,4 +1,5 @@
 /** What the schemas of the API have in common. */
+import { Secret } from '@rawbits/core/secret';
 import { z } from 'zod';
 
 export const idSchema = z.string().min(1).max(40);
@@ -13,3 +14,7 @@ export const whereSchema = z.object({
   row: z.number().optional(),
   positions: z.array(z.number()).optional(),
 });
+
+/** A text that is to be shown nowhere: what is received as one is a `Secret` from then on. */
+export const secret = <S extends z.ZodType<string>>(schema: S) =>
+  schema.transform((text) => new Secret(text as string));

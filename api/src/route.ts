@@ -1,6 +1,6 @@
 /** How a route is written down: once, for Express, OpenAPI, the web, the demo and the tests. */
 import type { z } from 'zod';
-import type { Role } from './roles.ts';
+import type { Permission } from './permissions.ts';
 
 export type Method = 'get' | 'post' | 'put' | 'patch' | 'delete';
 
@@ -22,8 +22,8 @@ export interface Route<
   /** Under `/api`, in OpenAPI's spelling: `/sites/{site}/reads/{id}`. */
   path: P;
   summary: string;
-  /** A role is meant at the site of the path; on a path without a site, at any site. */
-  needs: 'nothing' | 'signed in' | Role;
+  /** A permission is meant at the site of the path; on a path without a site, at any site. */
+  needs: 'nothing' | 'signed in' | Permission;
   query?: Q;
   body?: B;
   /** Where a body may hold more or less than the usual. */

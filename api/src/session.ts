@@ -1,8 +1,8 @@
 /** Signing in and out, one’s own password, and the very first operator. */
 
 import { z } from 'zod';
-import { idSchema, name } from './parts.ts';
-import { roleSchema } from './roles.ts';
+import { idSchema, name, secret } from './parts.ts';
+import { permissionSchema, rolesSchema } from './permissions.ts';
 import { route } from './route.ts';
 import { siteSchema } from './sites.ts';
 
@@ -12,21 +12,21 @@ export const loginSchema = z
   .toLowerCase()
   .regex(/^[a-z0-9][a-z0-9._-]{1,39}$/, 'A sign-in name has 2 to 40 letters, digits, dots or hyphens.');
 
-export const passwordSchema = z.string().min(12, 'A password has at least 12 characters.').max(200);
+export const passwordSchema = secret(z.string().min(12, 'A password has at least 12 characters.').max(200));
 
-export const signInSchema = z.strictObject({ login: z.string().max(80), password: z.string().max(200) });
+export const signInSchema = z.strictObject({ login: z.string().max(80), password: secret(z.string().max(200)) });
 
 export const sessionSchema = z.object({
   operator: z.object({ id: idSchema, login: z.string(), name, mustChangePassword: z.boolean() }),
-  sites: z.array(siteSchema.extend({ role: roleSchema })),
+  sites: z.array(siteSchema.extend({ roles: rolesSchema, permissions: z.array(permissionSchema) })),
 });
 
 export type Session = z.infer<typeof sessionSchema>;
 
-export const changePasswordSchema = z.strictObject({ current: z.string().max(200), next: passwordSchema });
+export const changePasswordSchema = z.strictObject({ current: secret(z.string().max(200)), next: passwordSchema });
 
 export const setupSchema = z.strictObject({
-  token: z.string(),
+  token: secret(z.string().max(200)),
   login: loginSchema,
   name,
   password: passwordSchema,

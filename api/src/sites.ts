@@ -22,7 +22,7 @@ export const siteApi = {
     method: 'post',
     path: '/sites',
     summary: 'A new site; whoever makes it becomes its administrator',
-    needs: 'administrator',
+    needs: 'manage sites',
     body: newSiteSchema,
     answers: siteSchema,
   }),

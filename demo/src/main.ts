@@ -1,6 +1,6 @@
 /** Loads the demo site through the published API, as people would have done it. */
 import {
-  type Body,
+  approvalApi,
   cardApi,
   cardholderApi,
   caseApi,
@@ -37,7 +37,11 @@ export interface DemoTarget {
   rigToken: string;
 }
 
-export const demoSignIns = OPERATORS.map(({ login, password, role }) => ({ login, password, role }));
+export const demoSignIns = OPERATORS.map(({ login, password, roles }) => ({
+  login,
+  password,
+  role: roles.join(' and '),
+}));
 
 /** Loads the demo; false, and nothing done, when the database has operators already. */
 export async function loadDemo(target: DemoTarget): Promise<boolean> {
@@ -58,8 +62,9 @@ export async function loadDemo(target: DemoTarget): Promise<boolean> {
   }
   await client.signIn(administrator.login, administrator.password);
   await client.ask(siteApi.add, {}, SECOND_SITE);
-  for (const { login, name, role, password } of others)
-    await addOperator(target.url, client, siteId, { login, name, role }, password);
+  // The administrators first: it takes a second one for a key custodian.
+  const inOrder = [...others].sort((a, b) => seniority(b.roles) - seniority(a.roles));
+  for (const operator of inOrder) await addOperator(target.url, client, siteId, operator);
   const technician = new Client(target.url);
   await technician.signIn(OPERATORS[1].login, OPERATORS[1].password);
   await setUpRig(target, siteId);
@@ -67,18 +72,25 @@ export async function loadDemo(target: DemoTarget): Promise<boolean> {
   return true;
 }
 
+const seniority = (roles: readonly string[]): number => (roles.includes('administrator') ? 1 : 0);
+
 /** Adds an operator with a first password and changes it as they would have to. */
 async function addOperator(
   url: string,
   client: Client,
   site: string,
-  operator: Omit<Body<typeof operatorApi.add>, 'password'>,
-  password: string,
+  { login, name, roles, password }: (typeof OPERATORS)[number],
 ): Promise<void> {
   const first = `first-${password}`;
-  await client.ask(operatorApi.add, { site }, { ...operator, password: first });
+  const added = await client.ask(operatorApi.add, { site }, { login, name, roles: [...roles], password: first });
+  if ('awaiting' in added) {
+    const second = OPERATORS.find((other) => other !== OPERATORS[0] && seniority(other.roles) > 0)!;
+    const agreeing = new Client(url);
+    await agreeing.signIn(second.login, second.password);
+    await agreeing.ask(approvalApi.agree, { site, id: added.awaiting.id });
+  }
   const own = new Client(url);
-  await own.signIn(operator.login, first);
+  await own.signIn(login, first);
   await own.ask(sessionApi.changePassword, {}, { current: first, next: password });
 }
 

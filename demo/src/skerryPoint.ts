@@ -3,7 +3,7 @@
  * cards of two suppliers, fobs, an unlabelled box of longer cards that came with the boat shed, and new smart cards.
  * All people, numbers and codes are invented.
  */
-import type { Body, cardApi } from '@rawbits/api';
+import type { Body, cardApi, Role } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import { catalogued } from '@rawbits/core/catalogue';
 import { encode } from '@rawbits/core/codec';
@@ -12,11 +12,12 @@ export const SITE = { name: 'Skerry Point Marine Station', shortName: 'Skerry Po
 export const SECOND_SITE = { name: 'Gull Holm Ferry Landing', shortName: 'Gull Holm' };
 
 export const OPERATORS = [
-  { login: 'sunniva', name: 'Sunniva Brekke', role: 'administrator', password: 'lantern-over-skerry' },
-  { login: 'tormod', name: 'Tormod Vik', role: 'technician', password: 'two-wires-idle-high' },
-  { login: 'aslaug', name: 'Aslaug Rein', role: 'key custodian', password: 'half-a-key-is-none' },
-  { login: 'petter', name: 'Petter Sund', role: 'viewer', password: 'just-looking-thanks' },
-] as const;
+  { login: 'sunniva', name: 'Sunniva Brekke', roles: ['administrator'], password: 'lantern-over-skerry' },
+  { login: 'tormod', name: 'Tormod Vik', roles: ['technician'], password: 'two-wires-idle-high' },
+  { login: 'aslaug', name: 'Aslaug Rein', roles: ['technician', 'key custodian'], password: 'half-a-key-is-none' },
+  { login: 'petter', name: 'Petter Sund', roles: ['viewer'], password: 'just-looking-thanks' },
+  { login: 'gro', name: 'Gro Lunde', roles: ['administrator'], password: 'north-mark-light' },
+] as const satisfies { login: string; name: string; roles: Role[]; password: string }[];
 
 export const FORMATS = ['26-8-16', '34-16-16'];
 export const FACILITY_CODES = [

@@ -9,6 +9,7 @@ import {
   type ControllerImage,
   canonicalJson,
   cardKey,
+  carried,
   checkItem,
   type Decision,
   EMPTY_IMAGE,
@@ -16,6 +17,7 @@ import {
   formatKey,
   Holdings,
   type ItemChange,
+  itemHash,
 } from '@rawbits/core/access';
 import type { Bits } from '@rawbits/core/bits';
 import { fail } from '@rawbits/core/failure';
@@ -30,6 +32,8 @@ interface Draft {
   /** The number of the last piece that came. */
   taken: number;
   changes: Map<string, string | null>;
+  /** Of what it would hold with them, carried forward piece by piece. */
+  digest: string;
 }
 
 export class Controller {
@@ -98,11 +102,19 @@ export class Controller {
   }
 
   commitLoad(load: string, digest: string): void {
-    const { changes } = this.draftOf(load);
-    if (this.holdings.digestAfter(changes) !== digest)
+    if (this.draftOf(load).digest !== digest)
       fail('digest', `The controller ${this.id} got something else than was sent.`, undefined, 'Load it again.');
     this.happen({ is: 'committed' });
-    if (this.memory.hasOutgrown) this.memory.snapshot(this.holdings.entries());
+    // Nobody has to wait for it: the journal has all.
+    if (this.memory.hasOutgrown) setImmediate(() => this.compact());
+  }
+
+  private compact(): void {
+    try {
+      if (!this.draft) this.memory.snapshot(this.holdings.entries());
+    } catch {
+      // A full disk: the journal goes on growing, and it is tried again after the next load.
+    }
   }
 
   /** The digests of the parts below a prefix of places of what it holds, by the next hex digit. */
@@ -131,14 +143,25 @@ export class Controller {
   }
 
   private follow(what: Happened): void {
-    if (what.is === 'begun') this.draft = { load: what.load, taken: 0, changes: new Map() };
-    else if (what.is === 'piece' && this.draft) {
-      for (const [key, text] of what.changes) this.draft.changes.set(key, text);
-      this.draft.taken = what.seq;
-    } else if (what.is === 'committed' && this.draft) {
-      this.holdings.apply(this.draft.changes);
+    if (what.is === 'begun')
+      this.draft = { load: what.load, taken: 0, changes: new Map(), digest: this.holdings.digest };
+    else if (what.is === 'piece' && this.draft) this.add(this.draft, what);
+    else if (what.is === 'committed' && this.draft) {
+      this.holdings.apply(this.draft.changes, this.draft.digest);
       this.draft = undefined;
     }
+  }
+
+  private add(draft: Draft, { seq, changes }: Happened & { is: 'piece' }): void {
+    const [out, into]: [string[], string[]] = [[], []];
+    for (const [key, text] of changes) {
+      const before = draft.changes.has(key) ? draft.changes.get(key) : this.holdings.textOf(key);
+      if (before != null) out.push(itemHash(sha256, key, before));
+      if (text !== null) into.push(itemHash(sha256, key, text));
+      draft.changes.set(key, text);
+    }
+    draft.digest = carried(draft.digest, out, into);
+    draft.taken = seq;
   }
 
   private draftOf(load: string): Draft {

@@ -227,7 +227,7 @@ describe('the memory of a controller', () => {
     }
   });
 
-  it('a journal that outgrew its snapshot becomes one, and its pieces are not told twice', () => {
+  it('a journal that outgrew its snapshot becomes one, and its pieces are not told twice', async () => {
     const controller = new Controller('main', folder);
     let digest = EMPTY_DIGEST;
     for (let round = 0; round < 8; round++) {
@@ -236,6 +236,7 @@ describe('the memory of a controller', () => {
       controller.takePiece(`l${round}`, 1, changes);
       digest = digestOf(changes);
       controller.commitLoad(`l${round}`, digest);
+      await new Promise(setImmediate);
     }
     const journals = readdirSync(folder).filter((name) => name.startsWith('journal'));
     expect([journals.length, journals[0] === 'journal-0.jsonl']).toEqual([1, false]);

@@ -13,6 +13,7 @@ import { rigRoutes } from './features/rig/index.ts';
 import { sessionRoutes } from './features/session/index.ts';
 import { siteRoutes } from './features/sites/index.ts';
 import { cardholderRoutes, cardRoutes } from './features/stock/index.ts';
+import { tokenRoutes } from './features/tokens/index.ts';
 import { trailRoutes } from './features/trail/index.ts';
 import { translationRoutes } from './features/translations/index.ts';
 import type { RouteSpec } from './platform/http/app.ts';
@@ -21,6 +22,7 @@ export const allRoutes = (ingest: () => RigIngest | undefined): RouteSpec[] => [
   ...sessionRoutes,
   ...siteRoutes,
   ...operatorRoutes,
+  ...tokenRoutes,
   ...readRoutes,
   ...caseRoutes,
   ...formatRoutes,

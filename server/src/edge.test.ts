@@ -93,7 +93,7 @@ describe('the edge', () => {
     await house.administrator.do('POST', `${at}/operators`, {
       login: 'new',
       name: 'New',
-      role: 'viewer',
+      roles: ['viewer'],
       password: 'given-by-another',
     });
     const [one, two] = [new Person(house.server.port), new Person(house.server.port)];

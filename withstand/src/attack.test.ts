@@ -29,7 +29,7 @@ describe('an attacker', () => {
     await administrator.must('POST', `/sites/${other}/operators`, {
       login: 'ferry',
       name: 'Ferry Hand',
-      role: 'technician',
+      roles: ['technician'],
       password: first,
     });
     outsider = new Client(application.url);
@@ -214,7 +214,7 @@ describe('an attacker', () => {
       const { id } = await administrator.must('POST', `/sites/${site}/operators`, {
         login,
         name: login,
-        role: 'administrator',
+        roles: ['administrator'],
         password: first,
       });
       const client = new Client(application.url);
@@ -223,14 +223,18 @@ describe('an attacker', () => {
       people.push(client);
       ids.push(id);
     }
-    const own = (await administrator.must('GET', '/session')).operator.id;
-    await people[0]!.must('PATCH', `/sites/${site}/operators/${own}`, { roles: { [site]: 'viewer' } });
+    const operators = await people[0]!.must('GET', `/sites/${site}/operators`);
+    for (const { id, roles } of operators)
+      if (roles.includes('administrator') && !ids.includes(id))
+        await people[0]!.must('PATCH', `/sites/${site}/operators/${id}`, { roles: { [site]: ['viewer'] } });
     const statuses = await Promise.all(
-      people.map((p, i) => p.call('PATCH', `/sites/${site}/operators/${ids[1 - i]}`, { roles: { [site]: 'viewer' } })),
+      people.map((p, i) =>
+        p.call('PATCH', `/sites/${site}/operators/${ids[1 - i]}`, { roles: { [site]: ['viewer'] } }),
+      ),
     );
     const roles = await Promise.all(people.map((p) => p.must('GET', '/session')));
     const left = roles.filter((r) =>
-      r.sites.some((s: { id: string; role: string }) => s.id === site && s.role === 'administrator'),
+      r.sites.some((s: { id: string; roles: string[] }) => s.id === site && s.roles.includes('administrator')),
     );
     expect(left.length).toBe(1);
     return `one of them is left (${statuses.map(({ status }) => status).join(', ')})`;

@@ -40,7 +40,7 @@ export class Client {
 
 export async function signedIn(application: Application, role: 'administrator' | 'technician'): Promise<Client> {
   const client = new Client(application.url);
-  const { login, password } = OPERATORS.find((o) => o.role === role)!;
+  const { login, password } = OPERATORS.find(({ roles }) => (roles as readonly string[]).includes(role))!;
   await client.must('POST', '/session', { login, password });
   return client;
 }

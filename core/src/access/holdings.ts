@@ -79,6 +79,11 @@ export class Holdings {
     return this.items.size;
   }
 
+  /** An item's text; undefined where there is none. */
+  textOf(key: string): string | undefined {
+    return this.items.get(key);
+  }
+
   entries(): IterableIterator<[string, string]> {
     return this.items.entries();
   }
@@ -96,9 +101,10 @@ export class Holdings {
     return carried(this.sum, out, into);
   }
 
-  apply(changes: Iterable<ItemChange>): void {
+  /** `digest` is what they are then, where that is known already. */
+  apply(changes: Iterable<ItemChange>, digest?: string): void {
     const last = new Map(changes);
-    this.sum = this.digestAfter(last);
+    this.sum = digest ?? this.digestAfter(last);
     this.places = undefined;
     for (const [key, text] of last) {
       const isCard = key.startsWith('card ');

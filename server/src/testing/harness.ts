@@ -7,6 +7,7 @@ import { join } from 'node:path';
 import {
   type Answer as ApiAnswer,
   addressOf,
+  approvalApi,
   type Body,
   doorApi,
   formatApi,
@@ -148,9 +149,14 @@ export async function openHouse(): Promise<House> {
     { token: SETUP_TOKEN, login: 'admin', name: 'Admin', password: PASSWORD, site },
   );
   await administrator.signIn('admin');
-  const person = async (login: string, role: Role) => {
-    const first = { login, name: login, role, password: `first-${PASSWORD}` };
-    await administrator.ask(operatorApi.add, { site: made.siteId }, first);
+  let secondPerson: Promise<Person> | undefined;
+  /** A second administrator, for what takes two. */
+  const second = () => (secondPerson ??= person('second-admin', 'administrator'));
+  const person = async (login: string, role: Role): Promise<Person> => {
+    const first = { login, name: login, roles: [role], password: `first-${PASSWORD}` };
+    const added = await administrator.ask(operatorApi.add, { site: made.siteId }, first);
+    if ('awaiting' in added)
+      await (await second()).ask(approvalApi.agree, { site: made.siteId, id: added.awaiting.id });
     const someone = new Person(server.port);
     await someone.signIn(login, `first-${PASSWORD}`);
     await someone.ask(sessionApi.changePassword, {}, { current: `first-${PASSWORD}`, next: PASSWORD });

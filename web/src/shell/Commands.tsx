@@ -53,7 +53,7 @@ export function Commands() {
               Go to {name}
             </Command.Item>
           ))}
-          {may('technician') && (
+          {may('keep cards') && (
             <>
               <Command.Item onSelect={go(`/${id}/stock?issue=latest`)} className={ITEM}>
                 Issue a card from the latest read

@@ -1,5 +1,5 @@
 /** The screens of the rail, in the order of the work, and those reached from elsewhere. */
-import type { Role } from '@rawbits/api';
+import type { Permission } from '@rawbits/api';
 import { DoorOpen, type LucideIcon, PackageOpen, Ruler, ScanLine, ScanSearch, ScrollText } from 'lucide-react';
 
 export const SCREENS: { path: string; name: string; icon: LucideIcon; about: string }[] = [
@@ -11,7 +11,7 @@ export const SCREENS: { path: string; name: string; icon: LucideIcon; about: str
   { path: 'trail', name: 'Trail', icon: ScrollText, about: 'What happened, and who changed what' },
 ];
 
-export const OTHER_SCREENS: { path: string; name: string; needs: Role }[] = [
-  { path: 'operators', name: 'Operators', needs: 'administrator' },
-  { path: 'account', name: 'Your account', needs: 'viewer' },
+export const OTHER_SCREENS: { path: string; name: string; needs: Permission }[] = [
+  { path: 'operators', name: 'Operators', needs: 'agree on custodians' },
+  { path: 'account', name: 'Your account', needs: 'see the site' },
 ];

@@ -20,7 +20,7 @@ export function useIntake(): (text: string) => Failure | undefined {
   const [keepRead] = useKeepReadMutation();
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
-  const mayKeep = may('technician');
+  const mayKeep = may('take reads');
   return useCallback(
     (text) => {
       try {

@@ -6,7 +6,7 @@
  */
 import type { Load } from '@rawbits/api';
 import { carried, EMPTY_DIGEST } from '@rawbits/core/access';
-import { and, count, eq, gt, lt } from 'drizzle-orm';
+import { and, eq, gt, lt } from 'drizzle-orm';
 import { type RigClient, RigRefusal } from '../../devices/client.ts';
 import { newId, type Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
@@ -28,6 +28,8 @@ import {
 
 /** Items noted as loaded in one transaction; what a load sent beyond them is noted before, in pieces of as many. */
 const SETTLED_AT_ONCE = 2000;
+
+const HEARTBEAT_MS = 4000;
 
 /** Another server carries this load on, or it was given up. */
 class LostLoad extends Error {}
@@ -84,6 +86,8 @@ export async function startLoad(app: App, who: Who, siteId: string, controllerId
 /** Carries a load to its end, from wherever it is. Never throws. */
 async function carry(carrying: Carrying): Promise<void> {
   const { app, load } = carrying;
+  // A controller that works through a large load says nothing for a while; whoever carries the load does.
+  const heart = setInterval(() => void tell(app.db, load, {}).catch(() => {}), HEARTBEAT_MS);
   try {
     if (load.digest === '') await sendAll(carrying);
     else if (!(await isInForce(carrying))) await putInForce(carrying);
@@ -95,6 +99,8 @@ async function carry(carrying: Carrying): Promise<void> {
     await settle(carrying, reason).catch((again) =>
       app.log.error({ err: again }, 'the end of a load could not be noted yet'),
     );
+  } finally {
+    clearInterval(heart);
   }
 }
 
@@ -198,7 +204,7 @@ async function end(tx: Queryable, load: LoadRow, state: 'done' | 'failed', messa
 async function finish({ app, who, controller, load }: Carrying): Promise<void> {
   let cards = 0;
   // Of a large one all but the last are noted before; whoever goes on with it finds the rest.
-  while ((await sentCount(app.db, controller.id, load.id)) > SETTLED_AT_ONCE) {
+  while (await sentMany(app.db, controller.id, load.id)) {
     await tell(app.db, load, {});
     await change(app, who, controller.siteId, async (tx) => {
       const settled = await settleSent(tx, controller.id, load.id, SETTLED_AT_ONCE);
@@ -230,12 +236,14 @@ async function finish({ app, who, controller, load }: Carrying): Promise<void> {
 
 const counted = (n: number, what: string): string => `${n} ${n === 1 ? what : `${what}s`}`;
 
-async function sentCount(db: Queryable, controllerId: string, loadId: string): Promise<number> {
-  const [row] = await db
-    .select({ items: count() })
+/** Whether a load sent more items than are noted at once; costs no more than those. */
+async function sentMany(db: Queryable, controllerId: string, loadId: string): Promise<boolean> {
+  const rows = await db
+    .select({ item: controllerItemTable.item })
     .from(controllerItemTable)
-    .where(and(eq(controllerItemTable.controllerId, controllerId), eq(controllerItemTable.sentBy, loadId)));
-  return row?.items ?? 0;
+    .where(and(eq(controllerItemTable.controllerId, controllerId), eq(controllerItemTable.sentBy, loadId)))
+    .limit(SETTLED_AT_ONCE + 1);
+  return rows.length > SETTLED_AT_ONCE;
 }
 
 /** Adds to how many cards a controller holds, and gives how many it does. */

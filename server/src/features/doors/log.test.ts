@@ -45,7 +45,7 @@ describe('the log and the messages', () => {
         await person.call('POST', `/sites/${house.site}/operators`, {
           login: 'secretive',
           name: 'Very Private',
-          role: 'viewer',
+          roles: ['viewer'],
           password: PASSWORD,
         }),
       );

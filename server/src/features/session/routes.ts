@@ -9,7 +9,7 @@ import { conflict, forbidden, HttpProblem, invalid } from '../../platform/proble
 import { checkPassword } from '../../platform/session/passwordRules.ts';
 import { hashPassword, passwordIs } from '../../platform/session/passwords.ts';
 import type { SignedIn } from '../../platform/session/sessions.ts';
-import { closeSession, closeSessionsOf, openSession, rolesOf } from '../../platform/session/sessions.ts';
+import { closeSession, closeSessionsOf, openSession, permissionsAt, rolesOf } from '../../platform/session/sessions.ts';
 import { clientOf, countTry, forgetTry } from '../../platform/session/slowDown.ts';
 import { operatorTable } from '../../platform/session/tables.ts';
 import { change, HOUSE, UNKNOWN_OPERATOR, type Who } from '../../platform/trail/change.ts';
@@ -34,7 +34,8 @@ async function describe(app: App, operator: Omit<SignedIn, 'tokenHash'>): Promis
       name,
       shortName,
       hasRig,
-      role: operator.roles.get(id)!,
+      roles: operator.roles.get(id)!,
+      permissions: [...permissionsAt(operator, id)],
     })),
   };
 }
@@ -81,7 +82,8 @@ const changePassword = handle(sessionApi.changePassword, async ({ app, operator,
   const [row] = await app.db.select().from(operatorTable).where(eq(operatorTable.id, operator.id));
   if (!(await passwordIs(row?.passwordHash, body.current))) throw invalid('current', 'The current password is wrong.');
   await forgetTry(app.db, tried);
-  if (body.next === body.current) throw invalid('next', 'The new password is the old one.', 'Choose another.');
+  if (body.next.reveal() === body.current.reveal())
+    throw invalid('next', 'The new password is the old one.', 'Choose another.');
   checkPassword(body.next, operator, 'next');
   const passwordHash = await hashPassword(body.next);
   await change(app, operator, HOUSE, async (tx, record) => {
@@ -102,7 +104,7 @@ const setupState = handle(sessionApi.setupState, async ({ app }) => {
 });
 
 const setup = handle(sessionApi.setup, async ({ app, body }) => {
-  if (!app.setupToken || !sameText(body.token, app.setupToken)) throw forbidden('The setup token is wrong.');
+  if (!app.setupToken || !sameText(body.token.reveal(), app.setupToken)) throw forbidden('The setup token is wrong.');
   checkPassword(body.password, body);
   const passwordHash = await hashPassword(body.password);
   const who = { id: newId(), name: body.name };

@@ -226,7 +226,7 @@ describe('a password', () => {
     const house = await openHouse();
     const weak = await house.administrator.call('POST', `/sites/${house.site}/operators`, {
       ...oline,
-      role: 'viewer',
+      roles: ['viewer'],
       password: 'olinestrand2026',
     });
     expect([weak.status, weak.body.error.where]).toEqual([422, { field: 'password' }]);

@@ -8,7 +8,7 @@ import { and, desc, eq, inArray, like, lt, or, type SQL } from 'drizzle-orm';
 import type { z } from 'zod';
 import { type App, handle } from '../../platform/http/app.ts';
 import { conflict } from '../../platform/problem/problem.ts';
-import type { SignedIn } from '../../platform/session/sessions.ts';
+import { may, type SignedIn } from '../../platform/session/sessions.ts';
 import { operatorSiteTable } from '../../platform/session/tables.ts';
 import { change, HOUSE, UNKNOWN_OPERATOR } from '../../platform/trail/change.ts';
 import { chainTable, trailTable } from '../../platform/trail/tables.ts';
@@ -51,7 +51,7 @@ function readable(text: string): unknown {
  * people who also work at a site that they administer. Of others' sites they learn nothing.
  */
 async function visibleTo(app: App, asking: SignedIn): Promise<SQL | undefined> {
-  const sites = [...asking.roles].flatMap(([site, role]) => (role === 'administrator' ? [site] : []));
+  const sites = [...asking.roles.keys()].filter((site) => may(asking, site, 'keep the trail'));
   const people = await app.db
     .selectDistinct({ id: operatorSiteTable.operatorId })
     .from(operatorSiteTable)

@@ -167,7 +167,7 @@ describe('the trail', () => {
     await house.administrator.do('POST', `/sites/${other}/operators`, {
       login: 'stranger',
       name: 'Stranger',
-      role: 'administrator',
+      roles: ['administrator'],
       password: `first-${PASSWORD}`,
     });
     const stranger = new Person(house.server.port);

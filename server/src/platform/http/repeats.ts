@@ -4,7 +4,6 @@
  * change, so it stands exactly when the change does. Sent again it gets the first answer.
  */
 
-import { createHash } from 'node:crypto';
 import { and, eq } from 'drizzle-orm';
 import type { Request } from 'express';
 import { conflict, HttpProblem, invalid } from '../problem/problem.ts';
@@ -17,14 +16,13 @@ const LONGEST_ANSWER = 200_000;
 const WAIT_MS = 3000;
 
 /** The key of a request, or undefined where it names none. */
-export function onceOf(request: Request, body: unknown): Once | undefined {
+export function onceOf(app: App, request: Request, body: unknown): Once | undefined {
   const key = request.headers['idempotency-key'];
   if (key === undefined || request.method === 'GET') return undefined;
   if (typeof key !== 'string' || !/^[\x21-\x7e]{8,80}$/.test(key))
     throw invalid('Idempotency-Key', 'The key of a request has 8 to 80 visible ASCII characters.');
-  const fingerprint = createHash('sha256')
-    .update(JSON.stringify([request.method, request.originalUrl, body ?? null]))
-    .digest('hex');
+  // A body may hold a password, so a plain hash of it would not do.
+  const fingerprint = app.trail.keyed(JSON.stringify([request.method, request.originalUrl, body ?? null]));
   return { key, fingerprint, taken: false };
 }
 

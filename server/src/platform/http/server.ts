@@ -1,7 +1,7 @@
 /** The HTTP side: security headers, who asks and may, validation at the edge, errors of one shape, the web's files. */
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import { caseFileJsonSchema, type Role, roleAtLeast } from '@rawbits/api';
+import { caseFileJsonSchema, PERMISSIONS } from '@rawbits/api';
 import { RawBitsError } from '@rawbits/core/failure';
 import { formatJsonSchema, formatSetJsonSchema } from '@rawbits/core/format';
 import { translationJsonSchema } from '@rawbits/core/translate';
@@ -16,7 +16,7 @@ import express, {
 import helmet from 'helmet';
 import { errorNumber, OutcomeUnknown } from '../database/index.ts';
 import { forbidden, HttpProblem, notFound, unauthenticated, validationProblem } from '../problem/problem.ts';
-import { signedInBy } from '../session/sessions.ts';
+import { may, signedInBy } from '../session/sessions.ts';
 import { hostNames } from '../settings/settings.ts';
 import { DoneBefore, type Once } from '../trail/change.ts';
 import { apiPage, apiPageCss } from './apiPage.ts';
@@ -155,7 +155,7 @@ async function answer(app: App, spec: RouteSpec, request: Request, response: Res
   const sent = spec.body ? await readBody(request, response, { ...USUAL_LIMITS, ...spec.limits }) : undefined;
   const query = spec.query ? parseWith(spec.query, request.query, 'query') : undefined;
   const body = spec.body ? parseWith(spec.body, sent ?? {}, 'body') : undefined;
-  const once = operator && onceOf(request, sent);
+  const once = operator && onceOf(app, request, sent);
   if (operator && once) {
     const earlier = await earlierAnswer(app, operator.id, once);
     if (earlier !== undefined) return void response.type('json').send(earlier);
@@ -209,12 +209,14 @@ async function authorise(
       message: 'Change your first password before anything else.',
     });
   if (site !== undefined && !operator.roles.has(site)) throw notFound('site');
+  if (operator.token && (spec.streams || (spec.needs === 'signed in' && spec.method !== 'get')))
+    throw forbidden('A token cannot do this.', 'Sign in for it.');
   if (spec.needs === 'signed in') return operator;
-  const least: Role = spec.needs;
-  const roles = site === undefined ? [...operator.roles.values()] : [operator.roles.get(site)!];
-  if (!roles.some((role) => roleAtLeast(role, least))) {
-    const have = site === undefined ? 'None of your roles allows this' : `Your role here is ${roles[0]}`;
-    throw forbidden(`${have}; it takes at least ${least}.`, 'Ask an administrator of the site.');
+  const { needs } = spec;
+  const sites = site === undefined ? [...operator.roles.keys()] : [site];
+  if (!sites.some((id) => may(operator, id, needs))) {
+    const whose = operator.token ? 'This token does not allow' : 'Your roles do not allow';
+    throw forbidden(`${whose} to ${PERMISSIONS[needs]}.`, `It takes the permission "${needs}".`);
   }
   return operator;
 }

@@ -3,6 +3,7 @@
  * list is that of the package `@zxcvbn-ts/language-common` (49,233 passwords from published leaks). Lengths and the
  * advice against any other rule follow NIST SP 800-63B §5.1.1.2.
  */
+import type { Secret } from '@rawbits/core/secret';
 import { dictionary } from '@zxcvbn-ts/language-common';
 import { invalid } from '../problem/problem.ts';
 
@@ -32,7 +33,7 @@ export function tooEasy(password: string, { login, name }: { login: string; name
 }
 
 /** Throws where a password is too easy, naming the field. */
-export function checkPassword(password: string, whose: { login: string; name: string }, field = 'password'): void {
-  const why = tooEasy(password, whose);
+export function checkPassword(password: Secret, whose: { login: string; name: string }, field = 'password'): void {
+  const why = tooEasy(password.reveal(), whose);
   if (why) throw invalid(field, why, 'Take several words that do not belong together.');
 }

@@ -1,12 +1,13 @@
 /** Sessions: who a cookie belongs to. They are in the database, so that any server knows them. */
 
 import { createHash, randomBytes } from 'node:crypto';
-import type { Role } from '@rawbits/api';
+import { type Permission, permissionsOf, type Role } from '@rawbits/api';
 import { parseCookie } from 'cookie';
 import { and, eq, gt, inArray, isNull, lt, ne, or } from 'drizzle-orm';
 import type { Request, Response } from 'express';
 import type { Database, Queryable } from '../database/index.ts';
 import type { Settings } from '../settings/settings.ts';
+import { bearerIn, bearerOf } from './bearer.ts';
 import { operatorSiteTable, operatorTable, sessionTable } from './tables.ts';
 
 /** What sessions need of the server. */
@@ -17,15 +18,32 @@ export interface SessionApp {
   live: { endOf(tokenHashes: readonly string[]): void };
 }
 
-export interface SignedIn {
+/** Somebody, with the roles that they hold at each of their sites. */
+export interface Person {
   id: string;
-  login: string;
   name: string;
-  mustChangePassword: boolean;
-  tokenHash: string;
-  /** The operator's role at each of their sites. */
-  roles: Map<string, Role>;
+  roles: Map<string, Role[]>;
 }
+
+export interface SignedIn extends Person {
+  login: string;
+  mustChangePassword: boolean;
+  /** Of the session; empty where a script asks with a token. */
+  tokenHash: string;
+  /** What a token leaves of it, at its one site; undefined for a person at their sign-in. */
+  token?: { siteId: string; permissions: readonly Permission[] };
+}
+
+/** What somebody may do at a site. */
+export function permissionsAt(person: Person & Pick<SignedIn, 'token'>, siteId: string): Set<Permission> {
+  const own = permissionsOf(person.roles.get(siteId) ?? []);
+  const { token } = person;
+  if (!token) return own;
+  return new Set(token.siteId === siteId ? token.permissions.filter((permission) => own.has(permission)) : []);
+}
+
+export const may = (person: Person & Pick<SignedIn, 'token'>, siteId: string, permission: Permission): boolean =>
+  permissionsAt(person, siteId).has(permission);
 
 const COOKIE = 'rawbits_session';
 const hashOf = (token: string): string => createHash('sha256').update(token).digest('hex');
@@ -100,6 +118,8 @@ export async function signedInBy(
   request: Request,
   { counts }: { counts: boolean },
 ): Promise<SignedIn | undefined> {
+  const bearer = bearerIn(request);
+  if (bearer !== undefined) return bearerOf(app.db, bearer);
   const tokenHash = tokenHashIn(request);
   if (!tokenHash) return undefined;
   const now = new Date();
@@ -115,9 +135,11 @@ export async function signedInBy(
   return { id, login, name, mustChangePassword, tokenHash, roles: await rolesOf(app.db, id) };
 }
 
-export async function rolesOf(db: Queryable, operatorId: string): Promise<Map<string, Role>> {
+export async function rolesOf(db: Queryable, operatorId: string): Promise<Map<string, Role[]>> {
   const rows = await db.select().from(operatorSiteTable).where(eq(operatorSiteTable.operatorId, operatorId));
-  return new Map(rows.map((row) => [row.siteId, row.role as Role]));
+  const roles = new Map<string, Role[]>();
+  for (const { siteId, role } of rows) roles.set(siteId, [...(roles.get(siteId) ?? []), role as Role]);
+  return roles;
 }
 
 /** Which of these sessions stand and may see a site: asked for all streams of a site at once. */

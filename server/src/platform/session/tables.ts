@@ -1,6 +1,6 @@
 /** Operators, their roles, their sessions, and failed sign-ins. */
-import { boolean, int, mysqlTable, primaryKey, varchar } from 'drizzle-orm/mysql-core';
-import { id, instant } from '../database/columns.ts';
+import { boolean, index, int, mysqlTable, primaryKey, varchar } from 'drizzle-orm/mysql-core';
+import { id, instant, json } from '../database/columns.ts';
 
 export const operatorTable = mysqlTable('operators', {
   id: id('id').primaryKey(),
@@ -19,7 +19,7 @@ export const operatorSiteTable = mysqlTable(
     siteId: id('site_id').notNull(),
     role: varchar('role', { length: 20 }).notNull(),
   },
-  (t) => [primaryKey({ columns: [t.operatorId, t.siteId] })],
+  (t) => [primaryKey({ columns: [t.operatorId, t.siteId, t.role] })],
 );
 
 export const sessionTable = mysqlTable('sessions', {
@@ -31,6 +31,24 @@ export const sessionTable = mysqlTable('sessions', {
   /** The absolute end; a session not used for a while ends earlier. */
   expiresAt: instant('expires_at').notNull(),
 });
+
+/** Tokens for scripts. Of a token only the SHA-256 of its secret is kept. */
+export const tokenTable = mysqlTable(
+  'api_tokens',
+  {
+    id: id('id').primaryKey(),
+    siteId: id('site_id').notNull(),
+    operatorId: id('operator_id').notNull(),
+    name: varchar('name', { length: 120 }).notNull(),
+    permissions: json('permissions').notNull(),
+    hash: varchar('hash', { length: 64 }).notNull(),
+    madeAt: instant('made_at').notNull(),
+    endsAt: instant('ends_at').notNull(),
+    revokedAt: instant('revoked_at'),
+    usedAt: instant('used_at'),
+  },
+  (t) => [index('api_tokens_by_site').on(t.siteId, t.madeAt)],
+);
 
 export const signInFailureTable = mysqlTable('sign_in_failures', {
   /** `pair NAME CLIENT`, `name NAME` or `client ADDRESS`. */

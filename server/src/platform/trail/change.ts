@@ -32,6 +32,8 @@ export interface Record {
   trail(entry: Noted): void;
   /** Notes on the house's chain, in the same transaction, what a change to a site did to the library. */
   houseTrail(entry: Noted): void;
+  /** Notes on another site's chain, in the same transaction, what a change did to that site. */
+  trailAt(site: string, entry: Noted): void;
   announce(kind: FeedEntry['kind'], data?: unknown): void;
 }
 
@@ -79,18 +81,22 @@ export async function change<T>(
   const once = who.once?.taken ? undefined : who.once;
   const { result, heads } = await inTransaction(app.db, async (tx) => {
     if (once) await takeKey(tx, who.id, once);
-    const own: Pending = { trail: [], feed: [] };
-    const house: Pending = { trail: [], feed: [] };
+    const noted = new Map<string, Pending>();
+    const pendingOf = (name: string): Pending => {
+      const pending = noted.get(name) ?? { trail: [], feed: [] };
+      noted.set(name, pending);
+      return pending;
+    };
     const result = await work(tx, {
-      trail: noteOn(own),
-      houseTrail: noteOn(chain === HOUSE ? own : house),
-      announce: (kind, data = {}) => own.feed.push({ kind, data }),
+      trail: noteOn(pendingOf(chain)),
+      houseTrail: (entry) => noteOn(pendingOf(HOUSE))(entry),
+      trailAt: (site, entry) => noteOn(pendingOf(site))(entry),
+      announce: (kind, data = {}) => pendingOf(chain).feed.push({ kind, data }),
     });
-    // The house's row is always taken last, so that two changes never wait for one another.
-    const heads = [
-      { name: chain, moved: await writeChain(app, tx, who, chain, own) },
-      { name: HOUSE, moved: await writeChain(app, tx, who, HOUSE, house) },
-    ];
+    // Always in one order, the house's row last, so that two changes never wait for one another.
+    const order = [...noted].sort(([a], [b]) => Number(a === HOUSE) - Number(b === HOUSE) || (a < b ? -1 : 1));
+    const heads = [];
+    for (const [name, pending] of order) heads.push({ name, moved: await writeChain(app, tx, who, name, pending) });
     return { result, heads };
   });
   if (once) once.taken = true;

@@ -77,6 +77,11 @@ export class TrailKeeper {
     return createHmac('sha256', this.key).update('rawbits trail key').digest('hex').slice(0, 32);
   }
 
+  /** HMAC-SHA-256 of a text under the trail's key: what is only known by its hash in the database cannot be guessed at. */
+  keyed(text: string): string {
+    return createHmac('sha256', this.key).update(`request ${text}`).digest('hex');
+  }
+
   hashOf(entry: ChainedEntry): string {
     const { chain, seq, at, operatorId, operator, action, subject, before, after, previous } = entry;
     const text = JSON.stringify([

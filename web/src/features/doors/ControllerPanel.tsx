@@ -33,7 +33,7 @@ export function ControllerPanel({ controller, lead }: { controller: Controller; 
           {standingWords(controller)}
         </span>
         <span className="text-ink-2">{controller.loadedAt ? `loaded ${clock(controller.loadedAt)}` : ''}</span>
-        {may('technician') && (
+        {may('load doors') && (
           <button
             type="button"
             className={`btn ml-auto ${lead && !current ? 'btn-primary' : 'btn-line'}`}
@@ -112,7 +112,7 @@ function Accepted({ controller }: { controller: Controller }) {
       />
     );
   return (
-    <fieldset disabled={!may('technician') || isLoading}>
+    <fieldset disabled={!may('set up doors') || isLoading}>
       <legend className="text-ink-2">Accepts</legend>
       <FailureNote failure={error} />
       <div className="flex flex-wrap gap-x-5 gap-y-1">

@@ -59,7 +59,7 @@ export function FacilityCodes() {
             </tbody>
           </table>
         )}
-        {may('technician') &&
+        {may('use formats') &&
           (editing ? (
             <CodeForm
               key={editing === 'new' ? 'new' : editing.id}
@@ -105,7 +105,7 @@ function CodeRow({ code, onEdit, onCode }: { code: FacilityCode; onEdit: () => v
         ))}
       </td>
       <td className="w-44">
-        {may('technician') &&
+        {may('use formats') &&
           (next === undefined ? (
             <>
               <button type="button" className="switch-link block text-left" onClick={onEdit}>

@@ -25,7 +25,7 @@ export function Files() {
   return (
     <div className="flex min-h-0 flex-col gap-4 overflow-auto">
       <TakeOut />
-      {may('technician') && <BringIn />}
+      {may('define formats') && <BringIn />}
     </div>
   );
 }

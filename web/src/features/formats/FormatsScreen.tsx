@@ -54,7 +54,7 @@ export function FormatsScreen() {
         <span className="text-ink-2">
           {data.length} in the library, {data.filter((f) => f.adopted).length} in use at this site
         </span>
-        {part === 'library' && may('technician') && !adding && (
+        {part === 'library' && may('define formats') && !adding && (
           <button type="button" className="btn btn-line ml-auto self-center" onClick={() => setAdding(true)}>
             New format …
           </button>

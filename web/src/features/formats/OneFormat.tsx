@@ -106,7 +106,7 @@ function EditView({ entry, onDone }: { entry: SiteFormat; onDone: () => void }) 
 
 function Adoption({ entry, onChange }: { entry: SiteFormat; onChange: (change: SiteChange) => void }) {
   const { may } = useSite();
-  if (!may('technician')) return entry.adopted ? <span className="tag text-primary">in use here</span> : null;
+  if (!may('use formats')) return entry.adopted ? <span className="tag text-primary">in use here</span> : null;
   const format = entry.format.id;
   return (
     <span className="ml-auto flex flex-wrap items-center gap-2">

@@ -70,7 +70,7 @@ export function Versions({ entry }: { entry: SiteFormat }) {
                   <span className="tag text-primary">in use here</span>
                 ) : (
                   entry.adopted &&
-                  may('technician') && (
+                  may('use formats') && (
                     <button
                       type="button"
                       className="btn btn-line btn-small"
@@ -86,7 +86,7 @@ export function Versions({ entry }: { entry: SiteFormat }) {
         </tbody>
       </table>
       {a && b && a !== b && <Comparison older={a} newer={b} />}
-      {may('technician') && <Retire entry={entry} />}
+      {may('define formats') && <Retire entry={entry} />}
     </div>
   );
 }

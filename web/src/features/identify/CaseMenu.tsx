@@ -54,7 +54,7 @@ export function CaseMenu({ working }: { working: WorkingCase }) {
       <button type="button" className="switch-link" onClick={keep}>
         keep as JSON
       </button>
-      {may('technician') && (
+      {may('identify cards') && (
         <>
           <button type="button" className="switch-link" onClick={() => setName(shown.name)}>
             rename

@@ -67,7 +67,7 @@ function Cases() {
             </table>
           )}
         </section>
-        {may('technician') && <StartCase />}
+        {may('identify cards') && <StartCase />}
       </div>
     </div>
   );

@@ -18,7 +18,7 @@ const WAIT_S = 90;
 export function TakeCards({ working, onAdd }: { working: WorkingCase; onAdd: (specimen: CaseSpecimen) => void }) {
   const { may } = useSite();
   const [open, setOpen] = useState<'paste' | 'reads'>();
-  if (!may('technician')) return null;
+  if (!may('identify cards')) return null;
   const toggle = (what: 'paste' | 'reads') => setOpen(open === what ? undefined : what);
   return (
     <div className="flex flex-col gap-2 print:hidden">

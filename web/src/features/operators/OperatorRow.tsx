@@ -1,4 +1,4 @@
-import { type Operator, ROLES, type Role } from '@rawbits/api';
+import type { Operator, Role } from '@rawbits/api';
 import { useState } from 'react';
 import {
   useCloseOperatorMutation,
@@ -8,6 +8,7 @@ import {
 import { useSessionQuery } from '../../platform/endpoints/session.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
+import { RoleChoice } from './RoleChoice.tsx';
 
 export function OperatorRow({ operator }: { operator: Operator }) {
   const { id: site } = useSite();
@@ -17,40 +18,38 @@ export function OperatorRow({ operator }: { operator: Operator }) {
   const [resetting, setResetting] = useState(false);
   const own = session?.operator.id === operator.id;
   const target = { site, id: operator.id };
-  const administered = session?.sites.filter((s) => s.role === 'administrator') ?? [];
+  const administered = session?.sites.filter((s) => s.permissions.includes('manage operators')) ?? [];
+  const rolesAt = (id: string): Role[] => operator.sites.find((s) => s.id === id)?.roles ?? [];
   return (
     <tr>
       <td className="font-bold">{operator.name}</td>
       <td className="font-mono">{operator.login}</td>
       <td>
-        <select
-          aria-label={`Role of ${operator.name}`}
-          className="select w-40"
-          value={operator.role}
-          disabled={own}
-          onChange={(event) => void setRoles({ ...target, roles: { [site]: event.target.value as Role } })}
-        >
-          {ROLES.map((role) => (
-            <option key={role}>{role}</option>
-          ))}
-        </select>
+        <RoleChoice
+          legend={`Roles of ${operator.name}`}
+          hidden
+          roles={operator.roles}
+          disabled={own || roleState.isLoading}
+          keepsOne
+          onChange={(roles) => void setRoles({ ...target, roles: { [site]: roles } })}
+        />
       </td>
       <td>
         {administered.map((s) => {
-          const role = operator.sites.find((o) => o.id === s.id)?.role;
+          const roles = s.id === site ? operator.roles : rolesAt(s.id);
           return (
             <label key={s.id} className="flex items-center gap-2 whitespace-nowrap">
               <input
                 type="checkbox"
                 className="checkbox checkbox-xs"
-                checked={role !== undefined}
-                disabled={own || s.id === site}
+                checked={roles.length > 0}
+                disabled={own}
                 onChange={(event) =>
-                  void setRoles({ ...target, roles: { [s.id]: event.target.checked ? operator.role : null } })
+                  void setRoles({ ...target, roles: { [s.id]: event.target.checked ? operator.roles : [] } })
                 }
               />
               {s.shortName}
-              {role && s.id !== site && <span className="text-ink-2">{role}</span>}
+              {s.id !== site && <span className="text-ink-2">{roles.join(', ')}</span>}
             </label>
           );
         })}
@@ -107,7 +106,7 @@ function ResetForm({
         aria-label={`New first password of ${name}`}
         value={password}
         onChange={(event) => setPassword(event.target.value)}
-        minLength={10}
+        minLength={12}
         required
         placeholder="new first password"
         className="input w-48 font-mono"

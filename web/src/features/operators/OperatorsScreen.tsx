@@ -1,18 +1,32 @@
-/** Operators: who may work at this site, and as what. */
+/** Operators: who may work at this site, and as what; what takes two; tokens for scripts. */
 
 import { useOperatorsQuery } from '../../platform/endpoints/operators.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
 import { AddOperator } from './AddOperator.tsx';
+import { Approvals } from './Approvals.tsx';
 import { OperatorRow } from './OperatorRow.tsx';
+import { Tokens } from './Tokens.tsx';
 
 export function OperatorsScreen() {
-  const { id, site, may } = useSite();
-  const { data = [], error } = useOperatorsQuery(id, { skip: !may('administrator') });
-  if (!may('administrator')) return <p className="p-6">Only an administrator of {site?.name} manages its operators.</p>;
+  const { site, may } = useSite();
+  if (!may('agree on custodians'))
+    return <p className="p-6">Only an administrator of {site?.name} manages its operators.</p>;
   return (
     <div className="flex min-h-0 flex-col gap-3 p-4 px-5">
       <h1>Operators of {site?.name}</h1>
+      <Approvals />
+      {may('manage operators') && <Managing />}
+      {may('manage tokens') && <Tokens />}
+    </div>
+  );
+}
+
+function Managing() {
+  const { id } = useSite();
+  const { data = [], error } = useOperatorsQuery(id);
+  return (
+    <>
       <FailureNote failure={error} />
       <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,22rem)] items-start gap-3 max-lg:grid-cols-1">
         <section className="panel overflow-auto" aria-label="Operators">
@@ -21,7 +35,7 @@ export function OperatorsScreen() {
               <tr>
                 <th>name</th>
                 <th>sign-in</th>
-                <th>role here</th>
+                <th>roles here</th>
                 <th>sites</th>
                 <th>account</th>
                 <th />
@@ -36,6 +50,6 @@ export function OperatorsScreen() {
         </section>
         <AddOperator />
       </div>
-    </div>
+    </>
   );
 }

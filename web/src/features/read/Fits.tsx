@@ -40,12 +40,12 @@ export function Fits({ view, bits }: { view: ReadView; bits: string }) {
       )}
       <p data-testid="verdict">{view.sentence}</p>
       {chosen && chosen.fit !== 'full' && <p className="text-signal">{chosen.reason}</p>}
-      {chosen && may('technician') && (
+      {chosen && (may('set up doors') || may('keep cards')) && (
         <div className="flex flex-wrap items-center gap-2">
-          {chosen.fit === 'full' && (
+          {chosen.fit === 'full' && may('set up doors') && (
             <AcceptAtDoor format={chosen.format} className={style('accept')} controllers={controllers} />
           )}
-          {number !== undefined && !card && (
+          {number !== undefined && !card && may('keep cards') && (
             <Link to={`/${id}/stock?issue=read&format=${chosen.format.id}`} className={style('issue')}>
               Issue this card
             </Link>

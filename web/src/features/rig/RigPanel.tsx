@@ -26,7 +26,7 @@ export function RigPanel() {
   const card = cards.find((c) => c.id === chosen) ?? cards[0];
 
   const hold = async (held: TrayCard | undefined, reader: Reader | undefined) => {
-    if (!held || !reader || !may('technician')) return;
+    if (!held || !reader || !may('take reads')) return;
     setChosen(held.id);
     const answer = await present({ site: id, card: held.id, reader: reader.id });
     setResult({ reader: reader.id, presented: answer.data, failure: answer.error });
@@ -73,7 +73,7 @@ export function RigPanel() {
               reader={reader}
               index={i + 1}
               card={card}
-              disabled={!may('technician')}
+              disabled={!may('take reads')}
               result={result?.reader === reader.id ? result : undefined}
               onHold={() => void hold(card, reader)}
             />

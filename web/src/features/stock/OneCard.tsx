@@ -56,7 +56,7 @@ export function OneCard({ card }: { card: Card }) {
         </h2>
         <p className={isWaiting(card) ? 'text-signal' : 'text-ink-2'}>
           {loadedWords(card)}
-          {isWaiting(card) && may('technician') && (
+          {isWaiting(card) && may('load doors') && (
             <>
               {': '}
               <Link to={`/${id}/doors`} className="underline">
@@ -73,7 +73,7 @@ export function OneCard({ card }: { card: Card }) {
           <CopyButton text={card.bits} what="the bits that it delivers" />
         </p>
       )}
-      <fieldset disabled={!may('technician')} className="grid grid-cols-2 gap-3">
+      <fieldset disabled={!may('keep cards')} className="grid grid-cols-2 gap-3">
         <Field label="Held by" className="col-span-2">
           {(props) => (
             <select {...props} {...register('holder')} className="select w-full" key={holders.length}>
@@ -111,7 +111,7 @@ export function OneCard({ card }: { card: Card }) {
       </fieldset>
       <FailureNote failure={error} />
       <div className="flex gap-2">
-        {may('technician') && (
+        {may('keep cards') && (
           <button type="submit" className="btn btn-primary" disabled={isLoading || !formState.isDirty}>
             Save
           </button>

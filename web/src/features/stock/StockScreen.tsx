@@ -68,7 +68,7 @@ export function StockScreen() {
           <option value="newest">newest first</option>
           <option value="number">by number</option>
         </select>
-        {may('technician') && !issuing && (
+        {may('keep cards') && !issuing && (
           <span className="ml-auto flex gap-2">
             <button
               type="button"

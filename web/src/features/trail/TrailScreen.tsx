@@ -32,7 +32,7 @@ export function TrailScreen() {
         <h1>Trail</h1>
         <span className="flex gap-2">
           {(Object.keys(NAMES) as Shown[])
-            .filter((name) => name !== 'house' || may('administrator'))
+            .filter((name) => name !== 'house' || may('keep the trail'))
             .map((name) => (
               <button
                 key={name}

@@ -31,7 +31,7 @@ export function Verification({ site, onClose }: { site: string | null; onClose: 
       <FailureNote failure={error} />
       {open.length > 0 && <Findings title="Open" findings={open} more={data?.more ?? 0} />}
       {settled.length > 0 && <Findings title="Settled" findings={settled} more={0} />}
-      {open.length > 0 && may('administrator') && <Settle site={site} onSettled={() => void verified.refetch()} />}
+      {open.length > 0 && may('keep the trail') && <Settle site={site} onSettled={() => void verified.refetch()} />}
     </section>
   );
 }

@@ -172,7 +172,7 @@ function Keep({ explanation }: { explanation: Explanation }) {
   const [name, setName] = useState('');
   const [keep, { error, isLoading }] = useKeepTranslationMutation();
   const dispatch = useAppDispatch();
-  if (!may('technician')) return null;
+  if (!may('use formats')) return null;
   return (
     <form
       className="flex flex-wrap items-end gap-2"
@@ -218,7 +218,7 @@ function Kept() {
         {kept.map(({ id, name, translation }) => (
           <li key={id} className="flex items-baseline gap-3 border-t border-faint py-1">
             <strong>{name}</strong> <span className="text-ink-2">{translationInWords(translation)}</span>
-            {may('technician') && (
+            {may('use formats') && (
               <button type="button" className="switch-link ml-auto" onClick={() => void remove({ site, id })}>
                 give up
               </button>

@@ -1,4 +1,4 @@
-import { type Answer, type Body, type Params, operatorApi as routes } from '@rawbits/api';
+import { type Answer, approvalApi, type Body, type Params, operatorApi as routes, tokenApi } from '@rawbits/api';
 import { api } from '../api/api.ts';
 import { ask, send } from '../api/ask.ts';
 
@@ -26,6 +26,29 @@ export const operatorApi = api.injectEndpoints({
       query: ({ open, ...params }) => (open ? ask(routes.reopen, params) : ask(routes.close, params)),
       invalidatesTags: ['Operators'],
     }),
+    approvals: build.query<Answer<typeof approvalApi.list>, string>({
+      query: (site) => ask(approvalApi.list, { site }),
+      providesTags: ['Operators'],
+    }),
+    settleApproval: build.mutation<
+      Answer<typeof approvalApi.agree>,
+      Params<typeof approvalApi.agree> & { agree: boolean }
+    >({
+      query: ({ agree, ...params }) => (agree ? ask(approvalApi.agree, params) : ask(approvalApi.refuse, params)),
+      invalidatesTags: ['Operators'],
+    }),
+    tokens: build.query<Answer<typeof tokenApi.list>, string>({
+      query: (site) => ask(tokenApi.list, { site }),
+      providesTags: ['Operators'],
+    }),
+    makeToken: build.mutation<Answer<typeof tokenApi.make>, Params<typeof tokenApi.make> & Body<typeof tokenApi.make>>({
+      query: ({ site, ...body }) => send(tokenApi.make, { site }, body),
+      invalidatesTags: ['Operators'],
+    }),
+    revokeToken: build.mutation<Answer<typeof tokenApi.revoke>, Params<typeof tokenApi.revoke>>({
+      query: (params) => ask(tokenApi.revoke, params),
+      invalidatesTags: ['Operators'],
+    }),
   }),
 });
 export const {
@@ -34,4 +57,9 @@ export const {
   useSetRolesMutation,
   useResetPasswordMutation,
   useCloseOperatorMutation,
+  useApprovalsQuery,
+  useSettleApprovalMutation,
+  useTokensQuery,
+  useMakeTokenMutation,
+  useRevokeTokenMutation,
 } = operatorApi;

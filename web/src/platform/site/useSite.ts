@@ -1,4 +1,4 @@
-import { type Role, roleAtLeast } from '@rawbits/api';
+import type { Permission } from '@rawbits/api';
 import { useParams } from 'react-router';
 import { useSessionQuery } from '../endpoints/session.ts';
 
@@ -7,5 +7,5 @@ export function useSite() {
   const { site: id = '' } = useParams();
   const { data } = useSessionQuery();
   const site = data?.sites.find((s) => s.id === id);
-  return { id, site, may: (role: Role) => site !== undefined && roleAtLeast(site.role, role) };
+  return { id, site, may: (permission: Permission) => site?.permissions.includes(permission) ?? false };
 }

@@ -46,7 +46,7 @@ export function SaveDraft({
       if (added.data) done(`Version ${added.data.version} of ${entry.format.id} is saved`);
     }
   };
-  if (!may('technician')) return <p className="text-ink-2">Your role here can try a draft, not save it.</p>;
+  if (!may('define formats')) return <p className="text-ink-2">Your role here can try a draft, not save it.</p>;
   const ready = checked.sound && name.trim() !== '' && id !== '' && (!entry || reason.trim() !== '');
   const text = (field: keyof DraftText, value: string, max: number, placeholder?: string) => (props: object) => (
     <input

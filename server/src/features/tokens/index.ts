@@ -1,0 +1,2 @@
+/** Tokens for scripts. */
+export { tokenRoutes } from './routes.ts';

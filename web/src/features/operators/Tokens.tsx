@@ -1,0 +1,148 @@
+/** Tokens for scripts: made, seen once, revoked. */
+
+import { zodResolver } from '@hookform/resolvers/zod';
+import { ALL_PERMISSIONS, type ApiToken, NEVER_FOR_TOKENS, newTokenSchema, PERMISSIONS } from '@rawbits/api';
+import { useForm } from 'react-hook-form';
+import type { z } from 'zod';
+import { CopyButton } from '../../parts/copy/CopyButton.tsx';
+import { useMakeTokenMutation, useRevokeTokenMutation, useTokensQuery } from '../../platform/endpoints/operators.ts';
+import { FailureNote } from '../../platform/forms/FailureNote.tsx';
+import { Field } from '../../platform/forms/Field.tsx';
+import { useSite } from '../../platform/site/useSite.ts';
+import { clock, dateField } from '../../platform/words/time.ts';
+
+type Typed = z.input<typeof newTokenSchema>;
+const FOR_TOKENS = ALL_PERMISSIONS.filter(
+  (permission) => !(NEVER_FOR_TOKENS as readonly string[]).includes(permission),
+) as Typed['permissions'];
+
+export function Tokens() {
+  const { id: site } = useSite();
+  const { data = [], error } = useTokensQuery(site);
+  return (
+    <section className="panel grid gap-3 p-4" aria-label="Tokens for scripts">
+      <h2>Tokens for scripts</h2>
+      <FailureNote failure={error} />
+      {data.length > 0 && (
+        <table className="grid-table">
+          <thead>
+            <tr>
+              <th>name</th>
+              <th>allows to</th>
+              <th>made by</th>
+              <th>good until</th>
+              <th>last used</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {data.map((token) => (
+              <TokenRow key={token.id} site={site} token={token} />
+            ))}
+          </tbody>
+        </table>
+      )}
+      <NewToken />
+    </section>
+  );
+}
+
+function TokenRow({ site, token }: { site: string; token: ApiToken }) {
+  const [revoke, { error, isLoading }] = useRevokeTokenMutation();
+  return (
+    <tr>
+      <td className="font-bold">{token.name}</td>
+      <td>{token.permissions.join(', ')}</td>
+      <td>{token.madeBy}</td>
+      <td className={token.revokedAt ? 'text-signal' : ''}>{token.revokedAt ? 'revoked' : dateField(token.endsAt)}</td>
+      <td className="text-ink-2">{token.usedAt ? clock(token.usedAt) : 'never'}</td>
+      <td>
+        {!token.revokedAt && (
+          <button
+            type="button"
+            className="btn btn-line btn-small"
+            disabled={isLoading}
+            onClick={() => void revoke({ site, id: token.id })}
+          >
+            Revoke
+          </button>
+        )}
+        <FailureNote failure={error} />
+      </td>
+    </tr>
+  );
+}
+
+function NewToken() {
+  const { id: site, may } = useSite();
+  const [make, { data, error, isLoading, reset: forget }] = useMakeTokenMutation();
+  const { register, handleSubmit, reset, formState } = useForm<Typed, unknown, z.output<typeof newTokenSchema>>({
+    resolver: zodResolver(newTokenSchema),
+    defaultValues: { name: '', permissions: ['see the site'], days: 90 },
+  });
+  const { errors } = formState;
+  const submit = handleSubmit(async (token) => {
+    const made = await make({ site, ...token });
+    if (made.data) reset();
+  });
+  if (data)
+    return (
+      <div role="status" className="grid gap-2 border-t border-faint pt-3">
+        <p>
+          <strong>{data.token.name}</strong>: this is the only time that its text is shown.
+        </p>
+        <p className="flex min-w-0 items-center gap-2">
+          <code className="min-w-0 font-mono break-all">{data.text}</code>
+          <CopyButton text={data.text} what="the token" />
+        </p>
+        <p className="text-ink-2">
+          A script sends it as <code className="font-mono">Authorization: Bearer …</code>
+        </p>
+        <button type="button" className="btn btn-line justify-self-start" onClick={forget}>
+          I have it
+        </button>
+      </div>
+    );
+  return (
+    <form onSubmit={submit} className="grid gap-3 border-t border-faint pt-3" aria-label="A new token" noValidate>
+      <div className="flex flex-wrap gap-3">
+        <Field label="Name" error={errors.name?.message} className="min-w-48 flex-1">
+          {(props) => <input {...props} {...register('name')} className="input w-full" maxLength={120} />}
+        </Field>
+        <Field label="Good for, in days" error={errors.days?.message}>
+          {(props) => (
+            <input
+              {...props}
+              {...register('days', { valueAsNumber: true })}
+              type="number"
+              min={1}
+              max={400}
+              className="input w-28"
+            />
+          )}
+        </Field>
+      </div>
+      <fieldset>
+        <legend className="field-label">It allows to</legend>
+        <div className="grid grid-cols-2 gap-x-4 max-lg:grid-cols-1">
+          {FOR_TOKENS.filter(may).map((permission) => (
+            <label key={permission} className="flex items-start gap-2">
+              <input
+                type="checkbox"
+                value={permission}
+                className="checkbox checkbox-xs mt-1"
+                {...register('permissions')}
+              />
+              <span>{PERMISSIONS[permission]}</span>
+            </label>
+          ))}
+        </div>
+        {errors.permissions && <p className="font-bold text-signal">{errors.permissions.message}</p>}
+      </fieldset>
+      <FailureNote failure={error} />
+      <button type="submit" className="btn btn-primary justify-self-start" disabled={isLoading}>
+        Make a token
+      </button>
+    </form>
+  );
+}
