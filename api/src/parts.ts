@@ -4,7 +4,7 @@ import { z } from 'zod';
 
 export const idSchema = z.string().min(1).max(40);
 export const instant = z.iso.datetime();
-export const name = z.string().trim().min(1).max(120);
+export const name = z.string().trim().min(1, 'This must not be empty.').max(120, 'At most 120 characters.');
 export const notes = z.string().trim().max(2000);
 export const decimal = (digits: number) => z.string().regex(new RegExp(`^\\d{1,${digits}}$`), 'Write digits only.');
 export const bitsSchema = z.string().regex(/^[01]{1,512}$/, 'Give 1 to 512 binary digits.');

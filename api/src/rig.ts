@@ -43,6 +43,13 @@ export const rigApi = {
     needs: 'see the site',
     answers: rigStateSchema,
   }),
+  bringIn: route({
+    method: 'post',
+    path: '/sites/{site}/rig',
+    summary: 'Give the rig to the site: a controller, two readers and a tray of cards that are nobody’s yet',
+    needs: 'set up doors',
+    answers: rigStateSchema,
+  }),
   present: route({
     method: 'post',
     path: '/sites/{site}/rig/presentations',

@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { idSchema, name, secret } from './parts.ts';
 import { permissionSchema, rolesSchema } from './permissions.ts';
 import { route } from './route.ts';
-import { siteSchema } from './sites.ts';
+import { newSiteSchema, siteSchema } from './sites.ts';
 
 export const loginSchema = z
   .string()
@@ -26,11 +26,11 @@ export type Session = z.infer<typeof sessionSchema>;
 export const changePasswordSchema = z.strictObject({ current: secret(z.string().max(200)), next: passwordSchema });
 
 export const setupSchema = z.strictObject({
-  token: secret(z.string().max(200)),
+  token: secret(z.string().trim().min(1, 'Give the code.').max(200)),
   login: loginSchema,
   name,
   password: passwordSchema,
-  site: z.strictObject({ name, shortName: name.max(24), hasRig: z.boolean().default(false) }),
+  site: newSiteSchema.extend({ hasRig: z.boolean().default(false) }),
 });
 
 export const sessionApi = {

@@ -7,6 +7,8 @@ import { existsSync, mkdirSync, renameSync, rmSync, writeFileSync } from 'node:f
 import { join } from 'node:path';
 
 export const MARK = 'demo-unfinished';
+/** Stands where the demo was loaded whole: what is there may be thrown away and made anew. */
+export const DEMO = 'demo';
 /** What a load makes, in the data folder. */
 export const PARTS = ['mariadb', 'rig', 'state'];
 
@@ -24,8 +26,24 @@ export class DemoLoad {
     writeFileSync(this.mark, new Date().toISOString(), { flag: 'wx' });
   }
 
+  /** The demo is there whole. */
+  done(): void {
+    writeFileSync(join(this.data, DEMO), new Date().toISOString());
+    this.end();
+  }
+
   end(): void {
     rmSync(this.mark, { force: true });
+  }
+
+  /** Whether there is nothing, or the demo and no more than came of it. */
+  get isDemo(): boolean {
+    return existsSync(join(this.data, DEMO)) || !PARTS.some((name) => existsSync(join(this.data, name)));
+  }
+
+  /** Deletes all that a load makes. */
+  clearAway(): void {
+    for (const name of [...PARTS, MARK, DEMO]) rmSync(join(this.data, name), { recursive: true, force: true });
   }
 
   /** Where the last load was broken off: puts what there is aside, or keeps it when no demo is wanted now. */

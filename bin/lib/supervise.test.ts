@@ -122,6 +122,20 @@ describe('the mark of a demo that is being loaded', () => {
     rmSync(data, { recursive: true });
   });
 
+  it('what was loaded whole is known as the demo; what was not may be more than that', () => {
+    const data = folder();
+    const load = new DemoLoad(data, () => {});
+    expect([load.isDemo, new DemoLoad(join(data, 'none')).isDemo]).toEqual([false, true]);
+    load.begin();
+    expect(load.isDemo).toBe(false);
+    load.done();
+    expect([load.isDemo, existsSync(join(data, MARK))]).toEqual([true, false]);
+    writeFileSync(join(data, 'mine'), 'kept');
+    load.clearAway();
+    expect(readdirSync(data)).toEqual(['mine']);
+    rmSync(data, { recursive: true });
+  });
+
   it('without the mark, and where no demo is wanted, all stays', () => {
     const data = folder();
     const load = new DemoLoad(data, () => {});

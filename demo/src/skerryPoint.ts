@@ -8,8 +8,13 @@ import { Bits } from '@rawbits/core/bits';
 import { catalogued } from '@rawbits/core/catalogue';
 import { encode } from '@rawbits/core/codec';
 
-export const SITE = { name: 'Skerry Point Marine Station', shortName: 'Skerry Point', hasRig: true };
-export const SECOND_SITE = { name: 'Gull Holm Ferry Landing', shortName: 'Gull Holm' };
+export const SITE = {
+  name: 'Skerry Point Marine Station',
+  shortName: 'Skerry Point',
+  timeZone: 'Europe/Oslo',
+  hasRig: true,
+};
+export const SECOND_SITE = { name: 'Gull Holm Ferry Landing', shortName: 'Gull Holm', timeZone: 'Europe/Oslo' };
 
 export const OPERATORS = [
   { login: 'sunniva', name: 'Sunniva Brekke', roles: ['administrator'], password: 'lantern-over-skerry' },

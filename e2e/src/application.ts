@@ -20,9 +20,12 @@ export interface Application {
 }
 
 /** Starts the launcher and waits until it says its address; with a folder, on the data that is there. */
-export async function startApplication(folder = mkdtempSync(join(tmpdir(), 'rawbits-e2e-'))): Promise<Application> {
+export async function startApplication(
+  folder = mkdtempSync(join(tmpdir(), 'rawbits-e2e-')),
+  options: string[] = [],
+): Promise<Application> {
   const port = await freePort();
-  const child = spawn(process.execPath, [launcher, '--port', String(port)], {
+  const child = spawn(process.execPath, [launcher, '--port', String(port), ...options], {
     env: { ...process.env, RAWBITS_DATA: folder, RAWBITS_DATABASE_URL: '' },
     stdio: ['ignore', 'pipe', 'pipe'],
   });

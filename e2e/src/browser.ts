@@ -65,9 +65,18 @@ export class Browser {
       deviceScaleFactor: zoom,
       mobile: false,
     };
-    await (
+    await this.emulate('setDeviceMetricsOverride', metrics);
+  }
+
+  /** The time zone that the page takes its computer to be in. */
+  zone(timezoneId: string): Promise<void> {
+    return this.emulate('setTimezoneOverride', { timezoneId });
+  }
+
+  private emulate(what: string, parameters: object): Promise<void> {
+    return (
       this.driver as WebDriver & { sendDevToolsCommand(name: string, parameters: object): Promise<void> }
-    ).sendDevToolsCommand('Emulation.setDeviceMetricsOverride', metrics);
+    ).sendDevToolsCommand(`Emulation.${what}`, parameters);
   }
 
   async close(): Promise<void> {

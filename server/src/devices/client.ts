@@ -10,6 +10,14 @@ export interface RigDevices {
   controllers: { id: string; digest: string; size: number }[];
 }
 
+/** What a rig is made of, as its interface takes it. */
+export interface RigSetup {
+  site: string;
+  cards: (TrayCard & { bits: string })[];
+  readers: { id: string; controller: string | null }[];
+  controllers: { id: string }[];
+}
+
 /** One entry of the rig's log: a credential was presented at a reader. */
 export interface RigLogEntry {
   seq: number;
@@ -79,6 +87,11 @@ export class RigClient {
   /** Tells a rig that was set up before rigs belonged to a site which one it serves. */
   claim(site: string): Promise<unknown> {
     return this.call('POST', '/site', { site });
+  }
+
+  /** Puts the rig together anew; what its controllers hold stays. */
+  setUp(setup: RigSetup): Promise<unknown> {
+    return this.call('PUT', '/setup', setup);
   }
 
   present(site: string, card: string, reader: string): Promise<{ id: string | null; message: string }> {

@@ -55,6 +55,10 @@ export const router = createBrowserRouter([
                 }),
               },
               {
+                path: 'site',
+                lazy: async () => ({ Component: (await import('../features/sites/SiteScreen.tsx')).SiteScreen }),
+              },
+              {
                 path: 'account',
                 lazy: async () => ({
                   Component: (await import('../features/session/AccountScreen.tsx')).AccountScreen,

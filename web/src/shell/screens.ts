@@ -13,5 +13,6 @@ export const SCREENS: { path: string; name: string; icon: LucideIcon; about: str
 
 export const OTHER_SCREENS: { path: string; name: string; needs: Permission }[] = [
   { path: 'operators', name: 'Operators', needs: 'agree on custodians' },
+  { path: 'site', name: 'Site', needs: 'manage sites' },
   { path: 'account', name: 'Your account', needs: 'see the site' },
 ];

@@ -4,7 +4,7 @@ export { acceptedBy, decideAsWanted } from './accepted.ts';
 export { credentialFrom } from './credential.ts';
 export { eventRoutes } from './events.ts';
 export { fillItems } from './fillItems.ts';
-export { noteCards, noteFormat } from './items.ts';
+export { addController, noteCards, noteFormat } from './items.ts';
 export { settleLost } from './load.ts';
 export { doorRoutes } from './routes.ts';
 export { controllerFormatTable, controllerItemTable, controllerTable, eventTable, readerTable } from './tables.ts';

@@ -4,7 +4,7 @@
  */
 import { FACILITY_COMPARED, formatKey } from '@rawbits/core/access';
 import { and, eq, inArray, isNotNull, like, type SQL, sql } from 'drizzle-orm';
-import type { Queryable } from '../../platform/database/index.ts';
+import { newId, type Queryable } from '../../platform/database/index.ts';
 import { cardholderTable, cardTable } from '../cards/index.ts';
 import { siteFormatTable } from '../library/index.ts';
 import { cardItem, hashOf } from './credential.ts';
@@ -120,7 +120,18 @@ export async function noteGone(tx: Queryable, siteId: string, controllerId: stri
   await withdraw(tx, siteId, eq(cardTable.formatId, formatId), controllerId);
 }
 
-/** The items of a controller that holds nothing yet. */
+/** Puts a controller on file, with the items of one that holds nothing yet; gives its id. */
+export async function addController(
+  tx: Queryable,
+  siteId: string,
+  controller: { name: string; device: string; comparesFacility: boolean },
+): Promise<string> {
+  const id = newId();
+  await tx.insert(controllerTable).values({ id, siteId, ...controller });
+  await noteController(tx, id);
+  return id;
+}
+
 export const noteController = (tx: Queryable, controllerId: string) =>
   tx.insert(controllerItemTable).values({ controllerId, item: FACILITY_COMPARED, wanted: 1 });
 

@@ -8,7 +8,7 @@ import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
 import { setAccepted } from './accept.ts';
 import { describeControllers } from './describe.ts';
-import { noteController } from './items.ts';
+import { addController } from './items.ts';
 import { startLoad } from './load.ts';
 import { controllerTable, readerTable } from './tables.ts';
 
@@ -21,13 +21,13 @@ const one = handle(doorApi.one, async ({ app, site, params }) => {
 });
 
 const add = handle(doorApi.add, async ({ app, operator, site, body }) => {
-  const id = newId();
+  let id: string;
   try {
-    await change(app, operator, site, async (tx, record) => {
-      await tx.insert(controllerTable).values({ id, siteId: site, ...body });
-      await noteController(tx, id);
-      record.trail({ action: 'controller added', subject: `controller ${body.name}`, after: { id, ...body } });
+    id = await change(app, operator, site, async (tx, record) => {
+      const added = await addController(tx, site, body);
+      record.trail({ action: 'controller added', subject: `controller ${body.name}`, after: { id: added, ...body } });
       record.announce('controllers');
+      return added;
     });
   } catch (error) {
     if (!isDuplicate(error)) throw error;

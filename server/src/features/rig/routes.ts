@@ -1,12 +1,13 @@
 /** The rig as a site sees it: its tray, its readers, and presenting a credential. */
 
-import { type Reader, rigApi } from '@rawbits/api';
+import { type Reader, type RigState, rigApi } from '@rawbits/api';
 import { and, asc, eq } from 'drizzle-orm';
 import type { RigClient } from '../../devices/client.ts';
 import { type App, handle } from '../../platform/http/app.ts';
 import { HttpProblem, notFound } from '../../platform/problem/problem.ts';
 import { readerTable } from '../doors/index.ts';
 import { siteTable } from '../sites/index.ts';
+import { bringIn } from './bringIn.ts';
 import type { RigIngest } from './ingest.ts';
 
 /** The rig of a site, or a clear refusal. */
@@ -24,7 +25,9 @@ const away = (error: unknown) =>
     hint: 'Start Raw Bits again with bin/start.',
   });
 
-const state = handle(rigApi.state, async ({ app, site }) => {
+const state = handle(rigApi.state, ({ app, site }) => stateOf(app, site));
+
+async function stateOf(app: App, site: string): Promise<RigState> {
   const rig = await rigOf(app, site);
   const readers = await app.db
     .select()
@@ -39,6 +42,11 @@ const state = handle(rigApi.state, async ({ app, site }) => {
   } catch {
     return { answers: false, cards: [], readers: described };
   }
+}
+
+const bring = handle(rigApi.bringIn, async ({ app, operator, site }) => {
+  await bringIn(app, operator, site);
+  return stateOf(app, site);
 });
 
 const present = (ingest: () => RigIngest | undefined) =>
@@ -63,4 +71,4 @@ const present = (ingest: () => RigIngest | undefined) =>
     return { readId: ingested.readId, eventId: ingested.eventId, outcome: ingested.outcome, reason: ingested.reason };
   });
 
-export const rigRoutes = (ingest: () => RigIngest | undefined) => [state, present(ingest)];
+export const rigRoutes = (ingest: () => RigIngest | undefined) => [state, bring, present(ingest)];

@@ -29,10 +29,11 @@ async function describe(app: App, operator: Omit<SignedIn, 'tokenHash'>): Promis
       name: operator.name,
       mustChangePassword: operator.mustChangePassword,
     },
-    sites: rows.map(({ id, name, shortName, hasRig }) => ({
+    sites: rows.map(({ id, name, shortName, timeZone, hasRig }) => ({
       id,
       name,
       shortName,
+      timeZone,
       hasRig,
       roles: operator.roles.get(id)!,
       permissions: [...permissionsAt(operator, id)],

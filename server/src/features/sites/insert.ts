@@ -7,13 +7,16 @@ import { siteTable } from './tables.ts';
 
 export async function insertSite(
   tx: Queryable,
-  site: { name: string; shortName: string; hasRig?: boolean },
+  {
+    name,
+    shortName,
+    timeZone,
+    hasRig = false,
+  }: { name: string; shortName: string; timeZone: string; hasRig?: boolean },
   administratorId: string,
 ): Promise<string> {
   const id = newId();
-  await tx
-    .insert(siteTable)
-    .values({ id, name: site.name, shortName: site.shortName, hasRig: site.hasRig ?? false, createdAt: new Date() });
+  await tx.insert(siteTable).values({ id, name, shortName, timeZone, hasRig, createdAt: new Date() });
   await openChain(tx, id);
   await tx.insert(operatorSiteTable).values({ operatorId: administratorId, siteId: id, role: 'administrator' });
   return id;

@@ -1,7 +1,7 @@
 /** Sites: the ones an operator works at, and new ones. */
 
 import { siteApi } from '@rawbits/api';
-import { inArray } from 'drizzle-orm';
+import { eq, inArray } from 'drizzle-orm';
 import { handle } from '../../platform/http/app.ts';
 import { change, HOUSE } from '../../platform/trail/change.ts';
 import { insertSite } from './insert.ts';
@@ -22,4 +22,21 @@ const add = handle(siteApi.add, async ({ app, operator, body }) =>
   }),
 );
 
-export const siteRoutes = [list, add];
+const update = handle(siteApi.update, ({ app, operator, site, body }) =>
+  change(app, operator, site, async (tx, record) => {
+    const own = eq(siteTable.id, site);
+    const [before] = await tx.select().from(siteTable).where(own).for('update');
+    const { name, shortName, timeZone, hasRig } = { ...before!, ...body };
+    await tx.update(siteTable).set({ name, shortName, timeZone }).where(own);
+    record.trail({
+      action: 'site changed',
+      subject: `site ${name}`,
+      before: { name: before!.name, shortName: before!.shortName, timeZone: before!.timeZone },
+      after: { name, shortName, timeZone },
+    });
+    record.announce('operators');
+    return { id: site, name, shortName, timeZone, hasRig };
+  }),
+);
+
+export const siteRoutes = [list, add, update];

@@ -1,20 +1,21 @@
 /** Doors: each controller with what it should have and what it has, loading, and the last events. */
-import { useSearchParams } from 'react-router';
+import { Link, useSearchParams } from 'react-router';
 import { EventList } from '../../parts/events/EventList.tsx';
 import { useControllersQuery } from '../../platform/endpoints/doors.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
+import { AddDevices } from './AddDevices.tsx';
 import { ControllerPanel } from './ControllerPanel.tsx';
 
 export function DoorsScreen() {
-  const { id } = useSite();
+  const { id, site, may } = useSite();
   const [query] = useSearchParams();
   const { data = [], error, isLoading } = useControllersQuery(id);
   const waiting = data.filter((c) => c.standing !== 'current');
   const lead = query.get('controller');
   return (
     <div className="flex h-full min-h-0 flex-col gap-3 p-4 px-5">
-      <div className="flex flex-wrap items-baseline gap-x-4">
+      <div className="flex flex-wrap items-baseline gap-x-4 gap-y-3">
         <h1>Doors</h1>
         <span className={waiting.length > 0 ? 'text-signal' : 'text-ink-2'}>
           {data.length > 0 &&
@@ -22,10 +23,19 @@ export function DoorsScreen() {
               ? 'every controller is current'
               : `${waiting.map((c) => c.name).join(', ')}: not as wanted; see what waits, then load`)}
         </span>
+        {may('set up doors') && <AddDevices controllers={data} />}
       </div>
       <FailureNote failure={error} />
       {!isLoading && data.length === 0 && !error && (
-        <p>This site has no controllers yet. They are added through the API for now: see the guide.</p>
+        <p>
+          This site has no controllers yet. Add one{site?.hasRig ? '' : ', or '}
+          {site && !site.hasRig && (
+            <Link to={`/${id}/site`} className="underline">
+              bring the rig in
+            </Link>
+          )}
+          .
+        </p>
       )}
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-3 max-lg:grid-cols-1 max-lg:overflow-auto">
         <div className="flex min-h-0 flex-col gap-3 overflow-auto">

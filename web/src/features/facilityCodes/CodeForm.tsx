@@ -7,7 +7,7 @@ import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
-import { instantOfDate } from '../../platform/words/time.ts';
+import { beginningOf, dayOf } from '../../platform/words/siteDays.ts';
 
 const EMPTY = { formatId: '', code: '', name: '', notes: '', orderedBy: '', orderedFrom: '', reserved: '' };
 
@@ -29,7 +29,7 @@ function reservedFrom(text: string) {
 }
 
 export function CodeForm({ code, onDone }: { code: FacilityCode | undefined; onDone: () => void }) {
-  const { id: site } = useSite();
+  const { id: site, zone } = useSite();
   const { data: formats = [] } = useFormatsQuery(site);
   const [add, adding] = useAddFacilityCodeMutation();
   const [describe, describing] = useDescribeFacilityCodeMutation();
@@ -39,7 +39,7 @@ export function CodeForm({ code, onDone }: { code: FacilityCode | undefined; onD
           ...EMPTY,
           ...code,
           formatId: code.formatId ?? '',
-          orderedFrom: code.orderedFrom?.slice(0, 10) ?? '',
+          orderedFrom: dayOf(code.orderedFrom, zone),
           reserved: reservedText(code),
         }
       : EMPTY,
@@ -56,7 +56,7 @@ export function CodeForm({ code, onDone }: { code: FacilityCode | undefined; onD
         name,
         notes,
         orderedBy,
-        orderedFrom: instantOfDate(orderedFrom),
+        orderedFrom: beginningOf(orderedFrom, zone),
         reserved: reservedFrom(reserved),
       };
       const saved = code

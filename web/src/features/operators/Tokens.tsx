@@ -9,7 +9,8 @@ import { useMakeTokenMutation, useRevokeTokenMutation, useTokensQuery } from '..
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
-import { clock, dateField } from '../../platform/words/time.ts';
+import { lastDayBefore } from '../../platform/words/siteDays.ts';
+import { clock } from '../../platform/words/time.ts';
 
 type Typed = z.input<typeof newTokenSchema>;
 const FOR_TOKENS = ALL_PERMISSIONS.filter(
@@ -48,13 +49,16 @@ export function Tokens() {
 }
 
 function TokenRow({ site, token }: { site: string; token: ApiToken }) {
+  const { zone } = useSite();
   const [revoke, { error, isLoading }] = useRevokeTokenMutation();
   return (
     <tr>
       <td className="font-bold">{token.name}</td>
       <td>{token.permissions.join(', ')}</td>
       <td>{token.madeBy}</td>
-      <td className={token.revokedAt ? 'text-signal' : ''}>{token.revokedAt ? 'revoked' : dateField(token.endsAt)}</td>
+      <td className={token.revokedAt ? 'text-signal' : ''}>
+        {token.revokedAt ? 'revoked' : lastDayBefore(token.endsAt, zone)}
+      </td>
       <td className="text-ink-2">{token.usedAt ? clock(token.usedAt) : 'never'}</td>
       <td>
         {!token.revokedAt && (

@@ -4,7 +4,7 @@ import { useMemo } from 'react';
 import { Link } from 'react-router';
 import { useSite } from '../../platform/site/useSite.ts';
 import { type CellMeta, DataTable } from '../../platform/table/DataTable.tsx';
-import { dateField } from '../../platform/words/time.ts';
+import { lastDayBefore } from '../../platform/words/siteDays.ts';
 
 /** Whether the doors have the card as it is on file, in words. */
 export function loadedWords({ state, loaded }: Card): string {
@@ -21,7 +21,7 @@ const styled = (className: string | ((card: Card) => string)): CellMeta<Card> =>
   className: typeof className === 'string' ? () => className : className,
 });
 
-const columnsOf = (site: string): ColumnDef<Card>[] => [
+const columnsOf = (site: string, zone: string): ColumnDef<Card>[] => [
   {
     header: 'facility',
     cell: ({ row }) => row.original.facility ?? <span className="font-sans text-ink-2">none</span>,
@@ -49,7 +49,11 @@ const columnsOf = (site: string): ColumnDef<Card>[] => [
     cell: ({ row }) => row.original.state,
     meta: styled(({ state }) => (ENDED.includes(state) ? 'text-signal' : '')),
   },
-  { header: 'until', cell: ({ row }) => dateField(row.original.validTo), meta: styled('whitespace-nowrap') },
+  {
+    header: 'through',
+    cell: ({ row }) => lastDayBefore(row.original.validTo, zone),
+    meta: styled('whitespace-nowrap'),
+  },
   {
     header: 'format',
     cell: ({ row }) => row.original.formatId,
@@ -71,8 +75,8 @@ interface Props {
 }
 
 export function CardTable(props: Props) {
-  const { id } = useSite();
-  const columns = useMemo(() => columnsOf(id), [id]);
+  const { id, zone } = useSite();
+  const columns = useMemo(() => columnsOf(id, zone), [id, zone]);
   const { cards, ...rest } = props;
   return <DataTable {...rest} rows={cards} columns={columns} keyOf={(card) => card.id} label="Cards" />;
 }

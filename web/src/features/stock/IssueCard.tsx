@@ -19,7 +19,8 @@ import { Field } from '../../platform/forms/Field.tsx';
 import { said } from '../../platform/frame/slice.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch, useAppSelector } from '../../platform/state/hooks.ts';
-import { clock, instantOfDate } from '../../platform/words/time.ts';
+import { beginningOf, endOf, zoneHint } from '../../platform/words/siteDays.ts';
+import { clock } from '../../platform/words/time.ts';
 import { ByTranslation } from './ByTranslation.tsx';
 import { HolderField, NEW_HOLDER } from './HolderField.tsx';
 
@@ -60,7 +61,7 @@ function useHeldRead(from: 'read' | 'latest' | null) {
 }
 
 export function IssueCard({ from, formatId }: { from: 'read' | 'latest' | null; formatId: string | null }) {
-  const { id } = useSite();
+  const { id, zone } = useSite();
   const { data: formats = [] } = useFormatsQuery(id);
   const { data: codes = [] } = useFacilityCodesQuery(id);
   const { held, later, take } = useHeldRead(from);
@@ -120,8 +121,8 @@ export function IssueCard({ from, formatId }: { from: 'read' | 'latest' | null; 
         printed: form.printed,
         holderId,
         state: holderId === null ? 'in stock' : (form.state as CardState),
-        validFrom: instantOfDate(form.validFrom),
-        validTo: instantOfDate(form.validTo),
+        validFrom: beginningOf(form.validFrom, zone),
+        validTo: endOf(form.validTo, zone),
       },
     });
     if (!added.data) return;
@@ -216,10 +217,10 @@ export function IssueCard({ from, formatId }: { from: 'read' | 'latest' | null; 
             </select>
           )}
         </Field>
-        <Field label="Valid from">
+        <Field label="Valid from" hint={zoneHint(zone)}>
           {(props) => <input {...props} {...register('validFrom')} type="date" className="input w-full" />}
         </Field>
-        <Field label="Valid until" error={fieldError('validTo')}>
+        <Field label="Valid through" hint={zoneHint(zone)} error={fieldError('validTo')}>
           {(props) => <input {...props} {...register('validTo')} type="date" className="input w-full" />}
         </Field>
       </div>

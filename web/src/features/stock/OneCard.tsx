@@ -11,11 +11,11 @@ import { useCardholdersQuery, useChangeCardMutation } from '../../platform/endpo
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
-import { dateField, instantOfDate } from '../../platform/words/time.ts';
+import { beginningOf, dayOf, endOf, lastDayBefore, zoneHint } from '../../platform/words/siteDays.ts';
 import { isWaiting, loadedWords } from './CardTable.tsx';
 
 export function OneCard({ card }: { card: Card }) {
-  const { id, may } = useSite();
+  const { id, zone, may } = useSite();
   const { data: holders = [] } = useCardholdersQuery(id);
   const [change, { error, isLoading }] = useChangeCardMutation();
   const { register, handleSubmit, formState } = useForm({
@@ -23,8 +23,8 @@ export function OneCard({ card }: { card: Card }) {
       holder: card.holder?.id ?? '',
       state: card.state as string,
       printed: card.printed,
-      validFrom: dateField(card.validFrom),
-      validTo: dateField(card.validTo),
+      validFrom: dayOf(card.validFrom, zone),
+      validTo: lastDayBefore(card.validTo, zone),
       notes: card.notes,
     },
   });
@@ -37,8 +37,8 @@ export function OneCard({ card }: { card: Card }) {
         holderId: form.holder || null,
         state: form.state as CardState,
         printed: form.printed,
-        validFrom: instantOfDate(form.validFrom),
-        validTo: instantOfDate(form.validTo),
+        validFrom: beginningOf(form.validFrom, zone),
+        validTo: endOf(form.validTo, zone),
         notes: form.notes,
       },
     }),
@@ -96,10 +96,10 @@ export function OneCard({ card }: { card: Card }) {
             </select>
           )}
         </Field>
-        <Field label="Valid from">
+        <Field label="Valid from" hint={zoneHint(zone)}>
           {(props) => <input {...props} {...register('validFrom')} type="date" className="input w-full" />}
         </Field>
-        <Field label="Valid until">
+        <Field label="Valid through" hint={zoneHint(zone)}>
           {(props) => <input {...props} {...register('validTo')} type="date" className="input w-full" />}
         </Field>
         <Field label="Printed on it" className="col-span-2">

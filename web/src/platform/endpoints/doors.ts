@@ -10,6 +10,17 @@ export const doorApi = api.injectEndpoints({
       query: (site) => ask(routes.list, { site }),
       providesTags: ['Controllers'],
     }),
+    addController: build.mutation<Answer<typeof routes.add>, Params<typeof routes.add> & Body<typeof routes.add>>({
+      query: ({ site, ...body }) => send(routes.add, { site }, body),
+      invalidatesTags: ['Controllers'],
+    }),
+    addReader: build.mutation<
+      Answer<typeof routes.addReader>,
+      Params<typeof routes.addReader> & Body<typeof routes.addReader>
+    >({
+      query: ({ site, ...body }) => send(routes.addReader, { site }, body),
+      invalidatesTags: ['Controllers', 'Rig'],
+    }),
     setAccepted: build.mutation<Answer<typeof routes.setFormats>, OfController & Body<typeof routes.setFormats>>({
       query: ({ site, id, ...body }) => send(routes.setFormats, { site, id }, body),
       invalidatesTags: ['Controllers', 'Cards'],
@@ -23,4 +34,11 @@ export const doorApi = api.injectEndpoints({
     }),
   }),
 });
-export const { useControllersQuery, useSetAcceptedMutation, useLoadMutation, useEventsQuery } = doorApi;
+export const {
+  useAddControllerMutation,
+  useAddReaderMutation,
+  useControllersQuery,
+  useSetAcceptedMutation,
+  useLoadMutation,
+  useEventsQuery,
+} = doorApi;

@@ -8,6 +8,10 @@ export const rigApi = api.injectEndpoints({
       query: (site) => ask(routes.state, { site }),
       providesTags: ['Rig'],
     }),
+    bringRigIn: build.mutation<Answer<typeof routes.bringIn>, Params<typeof routes.bringIn>>({
+      query: (params) => ask(routes.bringIn, params),
+      invalidatesTags: ['Rig', 'Session', 'Controllers'],
+    }),
     present: build.mutation<Answer<typeof routes.present>, Params<typeof routes.present> & Body<typeof routes.present>>(
       {
         query: ({ site, ...body }) => send(routes.present, { site }, body),
@@ -15,4 +19,4 @@ export const rigApi = api.injectEndpoints({
     ),
   }),
 });
-export const { useRigQuery, usePresentMutation } = rigApi;
+export const { useBringRigInMutation, useRigQuery, usePresentMutation } = rigApi;

@@ -7,5 +7,11 @@ export function useSite() {
   const { site: id = '' } = useParams();
   const { data } = useSessionQuery();
   const site = data?.sites.find((s) => s.id === id);
-  return { id, site, may: (permission: Permission) => site?.permissions.includes(permission) ?? false };
+  return {
+    id,
+    site,
+    /** Where the site's days begin and end. */
+    zone: site?.timeZone ?? 'UTC',
+    may: (permission: Permission) => site?.permissions.includes(permission) ?? false,
+  };
 }

@@ -14,10 +14,3 @@ export function age(instant: string, now: number): string {
   if (seconds < 3600) return `${Math.floor(seconds / 60)} min ago`;
   return clock(instant);
 }
-
-/** The date of an instant for a date field, in the browser's own time zone; empty for none. */
-export const dateField = (instant: string | null): string => (instant ? format(new Date(instant), 'yyyy-MM-dd') : '');
-
-/** Midnight at the beginning of a date field's day, as an instant; null for none. */
-export const instantOfDate = (date: string): string | null =>
-  date ? new Date(`${date}T00:00:00`).toISOString() : null;

@@ -1,0 +1,1 @@
+ALTER TABLE `sites` ADD `time_zone` varchar(60) DEFAULT 'UTC' NOT NULL;

@@ -1,0 +1,118 @@
+/** Putting a controller or a reader on file. */
+import { zodResolver } from '@hookform/resolvers/zod';
+import { type Controller, newControllerSchema, newReaderSchema } from '@rawbits/api';
+import { useState } from 'react';
+import { useForm } from 'react-hook-form';
+import type { z } from 'zod';
+import { useAddControllerMutation, useAddReaderMutation } from '../../platform/endpoints/doors.ts';
+import { FailureNote } from '../../platform/forms/FailureNote.tsx';
+import { Field } from '../../platform/forms/Field.tsx';
+import { useSite } from '../../platform/site/useSite.ts';
+
+const DEVICE_HINT = 'As the device host calls it: lower-case letters, digits and hyphens';
+
+export function AddDevices({ controllers }: { controllers: Controller[] }) {
+  const [adding, setAdding] = useState<'controller' | 'reader'>();
+  const done = () => setAdding(undefined);
+  return (
+    <>
+      <span className="ml-auto flex gap-2">
+        {(['controller', 'reader'] as const).map((what) => (
+          <button
+            key={what}
+            type="button"
+            className="btn btn-line btn-small"
+            aria-expanded={adding === what}
+            onClick={() => setAdding(adding === what ? undefined : what)}
+          >
+            Add a {what}
+          </button>
+        ))}
+      </span>
+      {adding === 'controller' && <AddController onDone={done} />}
+      {adding === 'reader' && <AddReader controllers={controllers} onDone={done} />}
+    </>
+  );
+}
+
+const FORM = 'panel flex w-full flex-wrap items-start gap-3 p-3';
+
+function AddController({ onDone }: { onDone: () => void }) {
+  const { id: site } = useSite();
+  const { register, handleSubmit, formState } = useForm<
+    z.input<typeof newControllerSchema>,
+    unknown,
+    z.output<typeof newControllerSchema>
+  >({ resolver: zodResolver(newControllerSchema), defaultValues: { name: '', device: '', comparesFacility: true } });
+  const { errors } = formState;
+  const [add, { error, isLoading }] = useAddControllerMutation();
+  const submit = handleSubmit(async (controller) => {
+    if ((await add({ site, ...controller })).data) onDone();
+  });
+  return (
+    <form onSubmit={submit} className={FORM} aria-label="Add a controller" noValidate>
+      <Field label="Name" error={errors.name?.message}>
+        {(props) => <input {...props} {...register('name')} className="input w-56" maxLength={120} />}
+      </Field>
+      <Field label="Device" hint={DEVICE_HINT} error={errors.device?.message}>
+        {(props) => <input {...props} {...register('device')} className="input w-56 font-mono" />}
+      </Field>
+      <label className="mt-7 flex items-center gap-2">
+        <input type="checkbox" className="checkbox checkbox-xs" {...register('comparesFacility')} />
+        compares the facility code, too
+      </label>
+      <button type="submit" className="btn btn-primary mt-6" disabled={isLoading}>
+        Add
+      </button>
+      <FailureNote failure={error} />
+    </form>
+  );
+}
+
+function AddReader({ controllers, onDone }: { controllers: Controller[]; onDone: () => void }) {
+  const { id: site } = useSite();
+  const { register, handleSubmit, formState } = useForm<
+    z.input<typeof newReaderSchema>,
+    unknown,
+    z.output<typeof newReaderSchema>
+  >({
+    resolver: zodResolver(newReaderSchema),
+    defaultValues: { name: '', device: '', kind: 'door', controllerId: controllers[0]?.id ?? null },
+  });
+  const { errors } = formState;
+  const [add, { error, isLoading }] = useAddReaderMutation();
+  const submit = handleSubmit(async (reader) => {
+    const kind = reader.controllerId === null ? 'enrolment' : 'door';
+    if ((await add({ site, ...reader, kind })).data) onDone();
+  });
+  return (
+    <form onSubmit={submit} className={FORM} aria-label="Add a reader" noValidate>
+      <Field label="Name" error={errors.name?.message}>
+        {(props) => <input {...props} {...register('name')} className="input w-56" maxLength={120} />}
+      </Field>
+      <Field label="Device" hint={DEVICE_HINT} error={errors.device?.message}>
+        {(props) => <input {...props} {...register('device')} className="input w-56 font-mono" />}
+      </Field>
+      <Field label="Its line goes to" error={errors.controllerId?.message}>
+        {(props) => (
+          <select
+            {...props}
+            {...register('controllerId', { setValueAs: (value: string | null) => value || null })}
+            className="select w-56"
+          >
+            {controllers.map(({ id, name }) => (
+              <option key={id} value={id}>
+                {name}
+              </option>
+            ))}
+            <option value="">no controller: for enrolment</option>
+          </select>
+        )}
+      </Field>
+      <button type="submit" className="btn btn-primary mt-6" disabled={isLoading}>
+        Add
+      </button>
+      <FailureNote failure={error} />
+    </form>
+  );
+}

@@ -1,0 +1,126 @@
+/** This site: its name and time zone, its rig; and more sites. */
+import { zodResolver } from '@hookform/resolvers/zod';
+import { newSiteSchema, type Site } from '@rawbits/api';
+import { useForm } from 'react-hook-form';
+import { useNavigate } from 'react-router';
+import type { z } from 'zod';
+import { useBringRigInMutation } from '../../platform/endpoints/rig.ts';
+import { useAddSiteMutation, useChangeSiteMutation } from '../../platform/endpoints/session.ts';
+import { FailureNote } from '../../platform/forms/FailureNote.tsx';
+import { Field } from '../../platform/forms/Field.tsx';
+import { ZoneField } from '../../platform/forms/ZoneField.tsx';
+import { useSite } from '../../platform/site/useSite.ts';
+
+type Typed = z.input<typeof newSiteSchema>;
+type Checked = z.output<typeof newSiteSchema>;
+
+export function SiteScreen() {
+  const { site, may } = useSite();
+  if (!site || !may('manage sites')) return <p className="p-6">Only an administrator of {site?.name} changes it.</p>;
+  return (
+    <div className="flex flex-col gap-3 p-4 px-5">
+      <h1>{site.name}</h1>
+      <div className="grid grid-cols-2 items-start gap-3 max-lg:grid-cols-1">
+        <ThisSite key={`${site.id} ${site.name} ${site.timeZone}`} site={site} />
+        <div className="grid gap-3">
+          <RigOfSite site={site} />
+          <AnotherSite zone={site.timeZone} />
+        </div>
+      </div>
+    </div>
+  );
+}
+
+function Fields({ form }: { form: ReturnType<typeof useForm<Typed, unknown, Checked>> }) {
+  const { register, formState } = form;
+  const { errors } = formState;
+  return (
+    <>
+      <Field label="Name" error={errors.name?.message}>
+        {(props) => <input {...props} {...register('name')} className="input w-full" maxLength={120} />}
+      </Field>
+      <Field label="Short, as it stands in the rail" error={errors.shortName?.message}>
+        {(props) => <input {...props} {...register('shortName')} className="input w-full" maxLength={24} />}
+      </Field>
+      <ZoneField error={errors.timeZone?.message}>{register('timeZone')}</ZoneField>
+    </>
+  );
+}
+
+function ThisSite({ site }: { site: Site }) {
+  const form = useForm<Typed, unknown, Checked>({
+    resolver: zodResolver(newSiteSchema),
+    defaultValues: { name: site.name, shortName: site.shortName, timeZone: site.timeZone },
+  });
+  const [change, { error, isLoading }] = useChangeSiteMutation();
+  return (
+    <form
+      onSubmit={form.handleSubmit((values) => change({ site: site.id, ...values }))}
+      className="panel grid gap-3 p-4"
+      aria-label="This site"
+      noValidate
+    >
+      <h2>This site</h2>
+      <Fields form={form} />
+      <FailureNote failure={error} />
+      <button
+        type="submit"
+        className="btn btn-primary justify-self-start"
+        disabled={isLoading || !form.formState.isDirty}
+      >
+        Save
+      </button>
+    </form>
+  );
+}
+
+function RigOfSite({ site }: { site: Site }) {
+  const [bringIn, { error, isLoading }] = useBringRigInMutation();
+  return (
+    <section className="panel grid gap-2 p-4" aria-label="The rig">
+      <h2>The rig</h2>
+      {site.hasRig ? (
+        <p>The rig is at this site: its cards and readers are in the drawer at the right.</p>
+      ) : (
+        <>
+          <p>
+            The rig is simulated hardware: a controller, a reader at its door, one for enrolment, and a tray of cards
+            that nobody has yet. With it everything can be tried before a real door is touched.
+          </p>
+          <FailureNote failure={error} />
+          <button
+            type="button"
+            className="btn btn-primary justify-self-start"
+            disabled={isLoading}
+            onClick={() => void bringIn({ site: site.id })}
+          >
+            Bring the rig in
+          </button>
+        </>
+      )}
+    </section>
+  );
+}
+
+function AnotherSite({ zone }: { zone: string }) {
+  const navigate = useNavigate();
+  const form = useForm<Typed, unknown, Checked>({
+    resolver: zodResolver(newSiteSchema),
+    defaultValues: { name: '', shortName: '', timeZone: zone },
+  });
+  const [add, { error, isLoading }] = useAddSiteMutation();
+  const submit = form.handleSubmit(async (values) => {
+    const added = await add(values);
+    if (added.data) void navigate(`/${added.data.id}/site`);
+  });
+  return (
+    <form onSubmit={submit} className="panel grid gap-3 p-4" aria-label="Another site" noValidate>
+      <h2>Another site</h2>
+      <Fields form={form} />
+      <FailureNote failure={error} />
+      <button type="submit" className="btn btn-line justify-self-start" disabled={isLoading}>
+        Add it
+      </button>
+    </form>
+  );
+}

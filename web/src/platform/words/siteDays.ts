@@ -1,0 +1,30 @@
+/**
+ * Days of a site, whatever zone the browser is in. A card is valid from the beginning of its first day through the end of
+ * its last, as the site's clocks have them; it is kept as two instants, of which the second is the first one past the end.
+ * Days and zones as Temporal has them (ECMAScript proposal, Stage 4) over the IANA time zone database.
+ */
+import { Temporal } from 'temporal-polyfill';
+
+const zoned = (instant: string, zone: string) => Temporal.Instant.from(instant).toZonedDateTimeISO(zone);
+
+/** The instant at which a day (`2026-06-30`) begins; null for none. A day whose midnight is left out begins after it. */
+export const beginningOf = (day: string, zone: string): string | null =>
+  day === '' ? null : instantText(Temporal.PlainDate.from(day).toZonedDateTime(zone));
+
+/** The first instant past a day; null for none. */
+export const endOf = (day: string, zone: string): string | null =>
+  day === '' ? null : instantText(Temporal.PlainDate.from(day).add({ days: 1 }).toZonedDateTime(zone));
+
+const instantText = (at: Temporal.ZonedDateTime): string => new Date(at.epochMilliseconds).toISOString();
+
+/** The day of an instant; empty for none. */
+export const dayOf = (instant: string | null, zone: string): string =>
+  instant === null ? '' : zoned(instant, zone).toPlainDate().toString();
+
+/** The last day before an instant past its end; empty for none. */
+export const lastDayBefore = (instant: string | null, zone: string): string =>
+  instant === null ? '' : zoned(instant, zone).subtract({ milliseconds: 1 }).toPlainDate().toString();
+
+/** Where the browser's clock is another than the site's, that is said beside a day. */
+export const zoneHint = (zone: string): string | undefined =>
+  Intl.DateTimeFormat().resolvedOptions().timeZone === zone ? undefined : `as days are in ${zone}`;
