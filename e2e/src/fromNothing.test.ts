@@ -149,6 +149,6 @@ describe('a site that begins', () => {
     expect(application.output()).not.toContain('Nobody works here yet');
     await browser.driver.get(application.url);
     await browser.find('nav[aria-label=Screens]');
-    await browser.see('KELP BANK', 'select[aria-label=Site]');
+    await browser.see('Kelp Bank', 'select[aria-label=Site]');
   });
 });
