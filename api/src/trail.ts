@@ -1,6 +1,7 @@
 /** The trail: who did what, and whether the record is as it was written. */
 
 import { z } from 'zod';
+import { eventSchema } from './events.ts';
 import { instant } from './parts.ts';
 import { route } from './route.ts';
 
@@ -20,6 +21,30 @@ export const trailQuerySchema = z.object({
   limit: z.coerce.number().int().min(1).max(500).default(100),
   before: z.coerce.number().int().optional(),
 });
+
+/** What happened at a site: at its doors, and who changed what, in one order. */
+export const happenedQuerySchema = z.object({
+  show: z.enum(['all', 'events', 'changes']).default('all'),
+  /** Words that all have to stand in a row, in any order. */
+  search: z.string().max(200).optional(),
+  from: instant.optional(),
+  /** Up to this instant, which is not in it. */
+  to: instant.optional(),
+  /** Where the page before ended: its `next`. */
+  after: z.string().max(400).optional(),
+  limit: z.coerce.number().int().min(1).max(500).default(100),
+});
+
+export const happenedSchema = z.object({
+  rows: z.array(
+    z.discriminatedUnion('kind', [
+      z.object({ kind: z.literal('event'), at: instant, event: eventSchema }),
+      z.object({ kind: z.literal('change'), at: instant, change: trailEntrySchema }),
+    ]),
+  ),
+  next: z.string().nullable(),
+});
+export type Happened = z.infer<typeof happenedSchema>;
 
 export const trailFindingSchema = z.object({
   seq: z.number().int(),
@@ -48,6 +73,14 @@ export const settleTrailSchema = z.strictObject({ reason: z.string().trim().min(
 export type TrailVerification = z.infer<typeof trailVerificationSchema>;
 
 export const trailApi = {
+  happened: route({
+    method: 'get',
+    path: '/sites/{site}/happened',
+    summary: 'Events and changes in one order, newest first, page by page; with search and filters',
+    needs: 'see the site',
+    query: happenedQuerySchema,
+    answers: happenedSchema,
+  }),
   list: route({
     method: 'get',
     path: '/sites/{site}/trail',

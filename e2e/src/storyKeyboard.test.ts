@@ -88,7 +88,7 @@ describe('the boat shed’s unlabelled card, by keyboard', () => {
     await present();
     await browser.see('opened. Number 118406', presented);
     await command('go to trail');
-    await browser.see('Tormod Vik: card issued, card 2214/118406', 'section[aria-label^="What happened"]');
+    await browser.see('Tormod Vik issued card 2214/118406', 'section[aria-label^="What happened"]');
     expect(await browser.complaints()).toEqual([]);
   });
 

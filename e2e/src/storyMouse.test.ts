@@ -83,11 +83,11 @@ describe('the boat shed’s unlabelled card, by mouse', () => {
     const trail = 'section[aria-label^="What happened"]';
     for (const words of [
       'Number 118406, facility code 2214, is on file and active.',
-      'Tormod Vik: controller loaded, controller Boat shed',
-      'Tormod Vik: card issued, card 2214/118406',
+      'Tormod Vik loaded Boat shed: 2 formats and 4 cards are in force',
+      'Tormod Vik issued card 2214/118406 to Oline Strand',
       'stopped at the number: Number 118406 is not on file in this controller.',
-      'Tormod Vik: accepted formats changed, controller Boat shed',
-      'Tormod Vik: format adopted, format 37-16-19',
+      'Tormod Vik let Boat shed accept 26-8-16, 37-16-19',
+      'Tormod Vik took up format 37-16-19',
       'stopped at the length: No format in this controller has 37 bits',
     ])
       await browser.see(words, trail);

@@ -1,30 +1,25 @@
 /** Events: what happened at the doors. */
 
 import { type AccessEvent, eventApi } from '@rawbits/api';
-import { and, desc, eq, lt } from 'drizzle-orm';
+import { and, desc, eq, lt, type SQL } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
 import { controllerTable, eventTable, readerTable } from './tables.ts';
 
+/** Events of a site, newest first; `where` may be over the tables of events, controllers and readers. */
 export async function eventsOf(
   db: Queryable,
   siteId: string,
-  filter: { controller?: string; before?: string; limit: number },
+  { where, limit }: { where?: SQL | undefined; limit: number },
 ): Promise<AccessEvent[]> {
   const rows = await db
     .select({ event: eventTable, controller: controllerTable.name, reader: readerTable.name })
     .from(eventTable)
     .leftJoin(controllerTable, eq(controllerTable.id, eventTable.controllerId))
     .leftJoin(readerTable, eq(readerTable.id, eventTable.readerId))
-    .where(
-      and(
-        eq(eventTable.siteId, siteId),
-        filter.controller === undefined ? undefined : eq(eventTable.controllerId, filter.controller),
-        filter.before === undefined ? undefined : lt(eventTable.at, new Date(filter.before)),
-      ),
-    )
+    .where(and(eq(eventTable.siteId, siteId), where))
     .orderBy(desc(eventTable.at), desc(eventTable.id))
-    .limit(filter.limit);
+    .limit(limit);
   return rows.map(({ event, controller, reader }) => ({
     id: event.id,
     at: event.at.toISOString(),
@@ -41,6 +36,14 @@ export async function eventsOf(
   }));
 }
 
-const list = handle(eventApi.list, ({ app, site, query }) => eventsOf(app.db, site, query));
+const list = handle(eventApi.list, ({ app, site, query: { controller, before, limit } }) =>
+  eventsOf(app.db, site, {
+    where: and(
+      controller === undefined ? undefined : eq(eventTable.controllerId, controller),
+      before === undefined ? undefined : lt(eventTable.at, new Date(before)),
+    ),
+    limit,
+  }),
+);
 
 export const eventRoutes = [list];

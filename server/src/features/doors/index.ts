@@ -2,7 +2,7 @@
 export { setAccepted } from './accept.ts';
 export { acceptedBy, decideAsWanted } from './accepted.ts';
 export { credentialFrom } from './credential.ts';
-export { eventRoutes } from './events.ts';
+export { eventRoutes, eventsOf } from './events.ts';
 export { fillItems } from './fillItems.ts';
 export { addController, noteCards, noteFormat } from './items.ts';
 export { settleLost } from './load.ts';

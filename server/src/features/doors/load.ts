@@ -16,7 +16,7 @@ import { change, type Record, type Who } from '../../platform/trail/change.ts';
 import { reconcile } from './compare.ts';
 import { describeLoad, LOST_AFTER_MS } from './describe.ts';
 import { loadedFormats, waitingCount } from './items.ts';
-import { nextOutgoing, noteSent, type Outgoing, sentHashes, settleSent, unsendAfter } from './outbox.ts';
+import { lastOfMany, nextOutgoing, noteSent, type Outgoing, sentHashes, settleSent, unsendAfter } from './outbox.ts';
 import {
   type ControllerRow,
   controllerItemTable,
@@ -202,18 +202,19 @@ async function end(tx: Queryable, load: LoadRow, state: 'done' | 'failed', messa
 
 /** The load took force: what it sent is what the controller has. */
 async function finish({ app, who, controller, load }: Carrying): Promise<void> {
-  let cards = 0;
   // Of a large one all but the last are noted before; whoever goes on with it finds the rest.
-  while (await sentMany(app.db, controller.id, load.id)) {
+  let after = '';
+  for (;;) {
+    const last = await lastOfMany(app.db, controller.id, load.id, after, SETTLED_AT_ONCE);
+    if (last === undefined) break;
     await tell(app.db, load, {});
     await change(app, who, controller.siteId, async (tx) => {
-      const settled = await settleSent(tx, controller.id, load.id, SETTLED_AT_ONCE);
-      await addLoadedCards(tx, controller.id, settled.cards);
+      await addLoadedCards(tx, controller.id, await settleSent(tx, controller.id, load.id, after, last));
     });
+    after = last;
   }
   await change(app, who, controller.siteId, async (tx, record) => {
-    const settled = await settleSent(tx, controller.id, load.id, SETTLED_AT_ONCE);
-    cards = await addLoadedCards(tx, controller.id, settled.cards);
+    const cards = await addLoadedCards(tx, controller.id, await settleSent(tx, controller.id, load.id, after));
     const formats = await loadedFormats(tx, controller.id);
     const reason = `In force: ${counted(formats.length, 'format')}, ${counted(cards, 'card')}.`;
     if (!(await end(tx, load, 'done', reason))) return;
@@ -235,16 +236,6 @@ async function finish({ app, who, controller, load }: Carrying): Promise<void> {
 }
 
 const counted = (n: number, what: string): string => `${n} ${n === 1 ? what : `${what}s`}`;
-
-/** Whether a load sent more items than are noted at once; costs no more than those. */
-async function sentMany(db: Queryable, controllerId: string, loadId: string): Promise<boolean> {
-  const rows = await db
-    .select({ item: controllerItemTable.item })
-    .from(controllerItemTable)
-    .where(and(eq(controllerItemTable.controllerId, controllerId), eq(controllerItemTable.sentBy, loadId)))
-    .limit(SETTLED_AT_ONCE + 1);
-  return rows.length > SETTLED_AT_ONCE;
-}
 
 /** Adds to how many cards a controller holds, and gives how many it does. */
 async function addLoadedCards(tx: Queryable, controllerId: string, more: number): Promise<number> {

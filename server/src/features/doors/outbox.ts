@@ -1,7 +1,7 @@
 /** What is sent to a controller: the items that wait, page by page, as they are now. */
 import { canonicalJson, cardKey, FACILITY_COMPARED, formatKey, type ItemChange } from '@rawbits/core/access';
 import { formatSchema } from '@rawbits/core/format';
-import { and, asc, eq, gt, inArray, isNull, ne, or, sql } from 'drizzle-orm';
+import { and, asc, eq, gt, inArray, isNull, like, lte, ne, or, sql } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import { cardholderTable, cardTable } from '../cards/index.ts';
 import { formatVersionTable } from '../library/index.ts';
@@ -156,31 +156,43 @@ export async function* sentHashes(db: Queryable, controllerId: string, loadId: s
   }
 }
 
+/** The last of the first `most` items after `after` that a load sent, where there are more than that. */
+export async function lastOfMany(
+  db: Queryable,
+  controllerId: string,
+  loadId: string,
+  after: string,
+  most: number,
+): Promise<string | undefined> {
+  const rows = await db
+    .select({ item: controllerItemTable.item })
+    .from(controllerItemTable)
+    .where(and(sentBy(controllerId, loadId), gt(controllerItemTable.item, after)))
+    .orderBy(asc(controllerItemTable.item))
+    .limit(most + 1);
+  return rows.length > most ? rows[most - 1]!.item : undefined;
+}
+
 /**
- * Notes that what a load sent is what the controller has now, for up to `most` items; gives how many more cards it holds
- * than before, and whether there may be others to note.
+ * Notes that what a load sent is what the controller has now, for the items after `after` and up to `upTo` or the last;
+ * gives how many more cards it holds than before.
  */
 export async function settleSent(
   tx: Queryable,
   controllerId: string,
   loadId: string,
-  most: number,
-): Promise<{ cards: number; more: boolean }> {
-  const page = await tx
-    .select({
-      item: controllerItemTable.item,
-      loaded: controllerItemTable.loaded,
-      sent: controllerItemTable.sent,
-      wanted: controllerItemTable.wanted,
-    })
+  after: string,
+  upTo?: string,
+): Promise<number> {
+  const these = and(
+    sentBy(controllerId, loadId),
+    gt(controllerItemTable.item, after),
+    upTo === undefined ? undefined : lte(controllerItemTable.item, upTo),
+  );
+  const [held] = await tx
+    .select({ more: sql<number>`coalesce(sum((sent is not null) - (loaded is not null)), 0)`.mapWith(Number) })
     .from(controllerItemTable)
-    .where(sentBy(controllerId, loadId))
-    .orderBy(asc(controllerItemTable.item))
-    .limit(most)
-    .for('update');
-  if (page.length === 0) return { cards: 0, more: false };
-  const last = page.at(-1)!.item;
-  const these = and(sentBy(controllerId, loadId), sql`${controllerItemTable.item} <= ${last}`);
+    .where(and(these, like(controllerItemTable.item, 'card %')));
   await tx
     .delete(controllerItemTable)
     .where(and(these, isNull(controllerItemTable.wanted), isNull(controllerItemTable.sent)));
@@ -194,9 +206,5 @@ export async function settleSent(
       sentContent: null,
     })
     .where(these);
-  const held = (revision: number | null) => (revision === null ? 0 : 1);
-  const cards = page
-    .filter(({ item }) => item.startsWith('card '))
-    .reduce((sum, { loaded, sent }) => sum + held(sent) - held(loaded), 0);
-  return { cards, more: page.length === most };
+  return held?.more ?? 0;
 }

@@ -4,7 +4,7 @@
  */
 
 import { type TrailEntry, trailApi, type trailQuerySchema } from '@rawbits/api';
-import { and, desc, eq, inArray, like, lt, or, type SQL } from 'drizzle-orm';
+import { and, eq, inArray, like, lt, or, type SQL } from 'drizzle-orm';
 import type { z } from 'zod';
 import { type App, handle } from '../../platform/http/app.ts';
 import { conflict } from '../../platform/problem/problem.ts';
@@ -13,38 +13,20 @@ import { operatorSiteTable } from '../../platform/session/tables.ts';
 import { change, HOUSE, UNKNOWN_OPERATOR } from '../../platform/trail/change.ts';
 import { chainTable, trailTable } from '../../platform/trail/tables.ts';
 import { SETTLED } from '../../platform/trail/verify.ts';
+import { entriesOf } from './entries.ts';
+import { happenedRoutes } from './happened.ts';
 
-async function entriesOf(
+const chainEntries = (
   app: App,
   chain: string,
   { before, limit }: z.output<typeof trailQuerySchema>,
   visible?: SQL,
-): Promise<TrailEntry[]> {
-  const rows = await app.db
-    .select()
-    .from(trailTable)
-    .where(and(eq(trailTable.chain, chain), before === undefined ? undefined : lt(trailTable.seq, before), visible))
-    .orderBy(desc(trailTable.seq))
-    .limit(limit);
-  return rows.map((row) => ({
-    seq: row.seq,
-    at: row.at.toISOString(),
-    operator: row.operator,
-    action: row.action,
-    subject: row.subject,
-    before: readable(row.before),
-    after: readable(row.after),
-  }));
-}
-
-/** What somebody put into the database by hand may be no JSON; the list shows it all the same. */
-function readable(text: string): unknown {
-  try {
-    return JSON.parse(text);
-  } catch {
-    return text;
-  }
-}
+): Promise<TrailEntry[]> =>
+  entriesOf(
+    app.db,
+    and(eq(trailTable.chain, chain), before === undefined ? undefined : lt(trailTable.seq, before), visible),
+    limit,
+  );
 
 /**
  * What an administrator sees of the house: the library, which all share, unknown sign-in names, and what was done by
@@ -75,7 +57,7 @@ async function settle(app: App, operator: SignedIn, chain: string, reason: strin
   return (await app.verifier.verify(app, chain)).verification;
 }
 
-const list = handle(trailApi.list, ({ app, site, query }) => entriesOf(app, site, query));
+const list = handle(trailApi.list, ({ app, site, query }) => chainEntries(app, site, query));
 
 const verification = handle(
   trailApi.verification,
@@ -87,7 +69,7 @@ const settlement = handle(trailApi.settlement, ({ app, operator, site, body }) =
 );
 
 const houseList = handle(trailApi.houseList, async ({ app, operator, query }) =>
-  entriesOf(app, HOUSE, query, await visibleTo(app, operator)),
+  chainEntries(app, HOUSE, query, await visibleTo(app, operator)),
 );
 
 const houseVerification = handle(
@@ -99,4 +81,12 @@ const houseSettlement = handle(trailApi.houseSettlement, ({ app, operator, body 
   settle(app, operator, HOUSE, body.reason),
 );
 
-export const trailRoutes = [list, verification, settlement, houseList, houseVerification, houseSettlement];
+export const trailRoutes = [
+  ...happenedRoutes,
+  list,
+  verification,
+  settlement,
+  houseList,
+  houseVerification,
+  houseSettlement,
+];

@@ -46,5 +46,5 @@ export const trailTable = mysqlTable(
     previous: varchar('previous', { length: 64 }).notNull(),
     hash: varchar('hash', { length: 64 }).notNull(),
   },
-  (t) => [primaryKey({ columns: [t.chain, t.seq] })],
+  (t) => [primaryKey({ columns: [t.chain, t.seq] }), index('trail_by_time').on(t.chain, t.at)],
 );

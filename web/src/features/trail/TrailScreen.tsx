@@ -1,14 +1,14 @@
 /** Trail: what happened at the doors and who changed what, in one order; and whether the record is as it was written. */
-import type { TrailEntry } from '@rawbits/api';
-import { useMemo, useState } from 'react';
+import type { Happened, TrailEntry } from '@rawbits/api';
+import { useDeferredValue, useMemo, useState } from 'react';
 import { EventLine } from '../../parts/events/EventList.tsx';
-import { useEventsQuery } from '../../platform/endpoints/doors.ts';
-import { useHouseTrailQuery, useTrailQuery } from '../../platform/endpoints/trail.ts';
+import { useHappenedInfiniteQuery, useHouseTrailQuery } from '../../platform/endpoints/trail.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
-import { clock } from '../../platform/words/time.ts';
-import { differingFields } from './difference.ts';
-import { matches, mergeByTime } from './merge.ts';
+import { beginningOf, endOf, zoneHint } from '../../platform/words/siteDays.ts';
+import { ChangeLine } from './ChangeLine.tsx';
+import { byDay, dayInWords, timeOfDay } from './days.ts';
+import { sentenceOf } from './sentences.ts';
 import { Verification } from './Verification.tsx';
 
 type Shown = 'all' | 'events' | 'changes' | 'house';
@@ -19,106 +19,152 @@ const NAMES: Record<Shown, string> = {
   house: 'sign-ins, operators, library',
 };
 
+interface Sought {
+  shown: Shown;
+  search: string;
+  /** Days of the site; empty for no limit. */
+  from: string;
+  to: string;
+}
+
 export function TrailScreen() {
-  const { id, may } = useSite();
-  const [shown, setShown] = useState<Shown>('all');
-  const [search, setSearch] = useState('');
+  const { id, zone } = useSite();
+  const [sought, setSought] = useState<Sought>({ shown: 'all', search: '', from: '', to: '' });
   const [verifying, setVerifying] = useState(false);
-  const { rows, error } = useRows(id, shown, search);
-  const record = shown === 'house' ? null : id;
+  const { rows, error, more, isFetching } = useRows(id, zone, useDeferredValue(sought));
+  const record = sought.shown === 'house' ? null : id;
+  const filtered = sought.search !== '' || sought.from !== '' || sought.to !== '';
   return (
     <div className="flex h-full min-h-0 flex-col gap-3 p-4 px-5">
-      <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
-        <h1>Trail</h1>
-        <span className="flex gap-2">
-          {(Object.keys(NAMES) as Shown[])
-            .filter((name) => name !== 'house' || may('keep the trail'))
-            .map((name) => (
-              <button
-                key={name}
-                type="button"
-                className="switch-link"
-                aria-pressed={shown === name}
-                onClick={() => {
-                  setShown(name);
-                  setVerifying(false);
-                }}
-              >
-                {NAMES[name]}
-              </button>
-            ))}
-        </span>
-        <input
-          data-search
-          value={search}
-          onChange={(event) => setSearch(event.target.value)}
-          placeholder="who, what, door, number"
-          aria-label="Search the trail"
-          className="input w-56"
-        />
-        <button type="button" className="btn btn-line ml-auto" onClick={() => setVerifying(true)} disabled={verifying}>
-          Verify the record
-        </button>
-      </div>
+      <Head
+        sought={sought}
+        onSought={(change) => {
+          setSought({ ...sought, ...change });
+          if (change.shown) setVerifying(false);
+        }}
+        verifying={verifying}
+        onVerify={() => setVerifying(true)}
+      />
+      {zoneHint(zone) && <p className="text-ink-2">Days and times are those of the site, in {zone}.</p>}
       {verifying && <Verification key={record} site={record} onClose={() => setVerifying(false)} />}
       <FailureNote failure={error} />
       <section className="panel min-h-0 flex-1 overflow-auto px-3" aria-label="What happened, newest first">
-        <ul>
-          {rows.map((row) =>
-            row.kind === 'event' ? (
-              <EventLine key={row.event.id} event={row.event} />
-            ) : (
-              <ChangeLine key={row.change.seq} change={row.change} />
-            ),
-          )}
-          {rows.length === 0 && (
-            <li className="py-3 text-ink-2">{search ? 'Nothing here has that.' : 'Nothing has happened yet.'}</li>
-          )}
-        </ul>
+        {byDay(rows, zone).map(({ day, rows: ofDay }) => (
+          <section key={day} aria-label={dayInWords(day)}>
+            <h2 className="sticky top-0 bg-base-100 py-1.5 text-ink-2">{dayInWords(day)}</h2>
+            <ul>
+              {ofDay.map((row) =>
+                row.kind === 'event' ? (
+                  <EventLine key={row.event.id} event={row.event} time={timeOfDay(row.at, zone)} />
+                ) : (
+                  <ChangeLine key={row.change.seq} change={row.change} time={timeOfDay(row.at, zone)} />
+                ),
+              )}
+            </ul>
+          </section>
+        ))}
+        {rows.length === 0 && (
+          <p className="py-3 text-ink-2">
+            {isFetching ? 'Loading …' : filtered ? 'Nothing here has that.' : 'Nothing has happened yet.'}
+          </p>
+        )}
+        {more && (
+          <button type="button" className="btn btn-line my-3" disabled={isFetching} onClick={more}>
+            What was before
+          </button>
+        )}
       </section>
     </div>
   );
 }
 
-const NONE: never[] = [];
-
-function useRows(site: string, shown: Shown, search: string) {
-  const trail = useTrailQuery(site);
-  const events = useEventsQuery({ site, limit: 200 });
-  const house = useHouseTrailQuery(undefined, { skip: shown !== 'house' });
-  const rows = useMemo(() => {
-    const changes = shown === 'house' ? house.data : shown === 'events' ? NONE : trail.data;
-    const happened = shown === 'all' || shown === 'events' ? events.data : NONE;
-    return mergeByTime(happened ?? NONE, changes ?? NONE).filter((row) => matches(row, search));
-  }, [shown, events.data, trail.data, house.data, search]);
-  return { rows, error: trail.error ?? events.error ?? house.error };
+interface HeadProps {
+  sought: Sought;
+  onSought: (change: Partial<Sought>) => void;
+  verifying: boolean;
+  onVerify: () => void;
 }
 
-function ChangeLine({ change }: { change: TrailEntry }) {
-  const fields = differingFields(change.before, change.after);
+function Head({ sought, onSought, verifying, onVerify }: HeadProps) {
+  const { zone, may } = useSite();
+  const shown = (Object.keys(NAMES) as Shown[]).filter((name) => name !== 'house' || may('keep the trail'));
   return (
-    <li className="grid grid-cols-[7.5rem_5rem_minmax(0,1fr)] gap-x-3 border-t border-faint py-1.5">
-      <span className="text-ink-2">{clock(change.at)}</span>
-      <span className="text-ink-2">change</span>
-      <span className="min-w-0">
-        <strong>{change.operator}</strong>: {change.action}, {change.subject}
-        {fields.length > 0 && (
-          <details>
-            <summary className="cursor-pointer text-ink-2">before and after</summary>
-            <table className="grid-table my-1 max-w-3xl">
-              <tbody>
-                {fields.map(({ field, before, after }) => (
-                  <tr key={field}>
-                    <td className="text-ink-2">{field}</td>
-                    <td className="font-mono break-all">{before ?? '–'}</td>
-                    <td className="font-mono break-all">{after ?? '–'}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          </details>
-        )}
+    <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
+      <h1>Trail</h1>
+      <span className="flex gap-2">
+        {shown.map((name) => (
+          <button
+            key={name}
+            type="button"
+            className="switch-link"
+            aria-pressed={sought.shown === name}
+            onClick={() => onSought({ shown: name })}
+          >
+            {NAMES[name]}
+          </button>
+        ))}
       </span>
-    </li>
+      <input
+        data-search
+        value={sought.search}
+        onChange={(event) => onSought({ search: event.target.value })}
+        placeholder="who, what, door, number"
+        aria-label="Search the trail"
+        className="input w-52"
+      />
+      {(['from', 'to'] as const).map((end) => (
+        <label key={end} className="flex items-center gap-2 text-ink-2" title={zoneHint(zone)}>
+          {end === 'from' ? 'from' : 'through'}
+          <input
+            type="date"
+            value={sought[end]}
+            onChange={(event) => onSought({ [end]: event.target.value })}
+            className="input w-36"
+          />
+        </label>
+      ))}
+      <button type="button" className="btn btn-line ml-auto" onClick={onVerify} disabled={verifying}>
+        Verify the record
+      </button>
+    </div>
   );
+}
+
+type Row = Happened['rows'][number];
+
+const asRow = (change: TrailEntry): Row => ({ kind: 'change', at: change.at, change });
+
+/** Whether every word stands somewhere in what is told of a change. */
+const tells = (change: TrailEntry, search: string): boolean => {
+  const text = `${change.operator} ${sentenceOf(change)} ${JSON.stringify(change)}`.toLowerCase();
+  return search
+    .toLowerCase()
+    .split(/\s+/)
+    .every((word) => text.includes(word));
+};
+
+function useRows(site: string, zone: string, { shown, search, from, to }: Sought) {
+  const limits = {
+    from: beginningOf(from, zone) ?? undefined,
+    to: endOf(to, zone) ?? undefined,
+  };
+  const happened = useHappenedInfiniteQuery(
+    { site, show: shown === 'house' ? 'all' : shown, search: search.trim() || undefined, ...limits },
+    { skip: shown === 'house' },
+  );
+  const house = useHouseTrailQuery(undefined, { skip: shown !== 'house' });
+  const rows = useMemo<Row[]>(() => {
+    if (shown !== 'house') return happened.data?.pages.flatMap((page) => page.rows) ?? [];
+    return (house.data ?? [])
+      .filter(({ at }) => (!limits.from || at >= limits.from) && (!limits.to || at < limits.to))
+      .filter((change) => tells(change, search))
+      .map(asRow);
+  }, [shown, happened.data, house.data, search, limits.from, limits.to]);
+  const asked = shown === 'house' ? house : happened;
+  return {
+    rows,
+    error: asked.error,
+    isFetching: asked.isFetching,
+    more: shown !== 'house' && happened.hasNextPage ? () => void happened.fetchNextPage() : undefined,
+  };
 }

@@ -1,16 +1,54 @@
-import type { AccessEvent, TrailEntry } from '@rawbits/api';
+import type { TrailEntry } from '@rawbits/api';
 import { describe, expect, it } from 'vitest';
+import { byDay } from './days.ts';
 import { differingFields } from './difference.ts';
-import { matches, mergeByTime } from './merge.ts';
+import { sentenceOf } from './sentences.ts';
 
-const event = (at: string) => ({ id: at, at, reason: 'Number 7 is not on file.' }) as AccessEvent;
-const change = (seq: number, at: string) => ({ seq, at, operator: 'Tormod Vik', action: 'card issued' }) as TrailEntry;
+const entry = (action: string, subject: string, after?: unknown, before?: unknown): TrailEntry => ({
+  seq: 1,
+  at: '2026-06-30T22:30:00.000Z',
+  operator: 'Tormod Vik',
+  action,
+  subject,
+  before,
+  after,
+});
 
 describe('the trail', () => {
-  it('is one list, newest first', () => {
-    const rows = mergeByTime([event('2026-01-03'), event('2026-01-01')], [change(2, '2026-01-02')]);
-    expect(rows.map((r) => r.at)).toEqual(['2026-01-03', '2026-01-02', '2026-01-01']);
-    expect(rows.filter((r) => matches(r, 'TORMOD issued')).length).toBe(1);
+  it.each([
+    [entry('card issued', 'card 2214/118406', { holder: 'Oline Strand' }), 'issued card 2214/118406 to Oline Strand'],
+    [entry('card entered', 'card 58/7', { holder: null }), 'put card 58/7 in stock'],
+    [entry('card changed', 'card 58/7', { state: 'lost' }, { state: 'active' }), 'set card 58/7 from active to lost'],
+    [
+      entry(
+        'card changed',
+        'card 58/7',
+        { state: 'active', notes: 'bent', validTo: null },
+        { state: 'active', notes: '', validTo: 'x' },
+      ),
+      'changed the last day and notes of card 58/7',
+    ],
+    [
+      entry('controller loaded', 'controller Boat shed', { formats: ['26-8-16'], cards: 3 }),
+      'loaded Boat shed: 1 format and 3 cards are in force',
+    ],
+    [entry('accepted formats changed', 'controller Boat shed', ['26-8-16']), 'let Boat shed accept 26-8-16'],
+    [entry('accepted formats changed', 'controller X', { formats: [], dryRun: {} }), 'let X accept nothing'],
+    [entry('operator’s role changed', 'operator gro', ['viewer']), 'made gro viewer'],
+    [entry('something of a later version', 'thing 1'), 'something of a later version, thing 1'],
+    [entry('card issued', 'card 1', 'damaged'), 'issued card 1'],
+  ])('%j is told as "%s"', (of, sentence) => expect(sentenceOf(of)).toBe(sentence));
+
+  it('stands under its days, as the site has them', () => {
+    const rows = ['2026-06-30T22:30:00.000Z', '2026-06-30T21:30:00.000Z', '2026-06-29T10:00:00.000Z'].map((at) => ({
+      at,
+    }));
+    expect(byDay(rows, 'Europe/Oslo').map(({ day, rows: { length } }) => [day, length])).toEqual([
+      ['2026-07-01', 1],
+      ['2026-06-30', 1],
+      ['2026-06-29', 1],
+    ]);
+    expect(byDay(rows, 'UTC').map(({ day }) => day)).toEqual(['2026-06-30', '2026-06-29']);
   });
 
   it('shows only the fields that differ', () => {

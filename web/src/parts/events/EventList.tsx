@@ -33,7 +33,8 @@ const STEP_WORDS = {
   dates: 'at its dates',
 } as const;
 
-export function EventLine({ event }: { event: AccessEvent }) {
+/** `time` stands in front, where the day is said elsewhere. */
+export function EventLine({ event, time = clock(event.at) }: { event: AccessEvent; time?: string }) {
   const { id } = useSite();
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
@@ -55,7 +56,7 @@ export function EventLine({ event }: { event: AccessEvent }) {
       className="grid grid-cols-[7.5rem_5rem_minmax(0,1fr)] gap-x-3 border-t border-faint py-1.5"
       data-event={event.id}
     >
-      <span className="text-ink-2">{clock(event.at)}</span>
+      <span className="text-ink-2">{time}</span>
       <strong className={event.outcome === 'refused' || event.kind === 'load failed' ? 'text-signal' : 'text-primary'}>
         {outcome}
       </strong>

@@ -1,14 +1,18 @@
-import { type Answer, type Body, trailApi as routes } from '@rawbits/api';
+import { type Answer, type Body, type Params, type Query, trailApi as routes } from '@rawbits/api';
 import { api } from '../api/api.ts';
 import { ask, send } from '../api/ask.ts';
 
 const NEWEST = { limit: 200 };
 
+type HappenedAsked = Params<typeof routes.happened> & Query<typeof routes.happened>;
+
 export const trailApi = api.injectEndpoints({
   endpoints: (build) => ({
-    trail: build.query<Answer<typeof routes.list>, string>({
-      query: (site) => ask(routes.list, { site }, NEWEST),
-      providesTags: ['Trail'],
+    happened: build.infiniteQuery<Answer<typeof routes.happened>, HappenedAsked, string | null>({
+      infiniteQueryOptions: { initialPageParam: null, getNextPageParam: ({ next }) => next ?? undefined },
+      query: ({ queryArg: { site, ...query }, pageParam }) =>
+        ask(routes.happened, { site }, { ...query, ...(pageParam !== null && { after: pageParam }) }),
+      providesTags: ['Trail', 'Events'],
     }),
     /** The record of what belongs to no site. */
     houseTrail: build.query<Answer<typeof routes.houseList>, void>({
@@ -30,4 +34,4 @@ export const trailApi = api.injectEndpoints({
     }),
   }),
 });
-export const { useTrailQuery, useHouseTrailQuery, useVerifyTrailQuery, useSettleTrailMutation } = trailApi;
+export const { useHappenedInfiniteQuery, useHouseTrailQuery, useVerifyTrailQuery, useSettleTrailMutation } = trailApi;

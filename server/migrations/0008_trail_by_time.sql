@@ -1,0 +1,1 @@
+CREATE INDEX `trail_by_time` ON `trail` (`chain`,`at`);

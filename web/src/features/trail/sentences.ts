@@ -1,0 +1,88 @@
+/** An entry of the trail as a person would write it. The entry itself stays as it was written; this is only said of it. */
+import type { TrailEntry } from '@rawbits/api';
+
+type Value = Record<string, unknown>;
+type Say = (entry: TrailEntry, before: Value, after: Value) => string;
+
+const asValue = (value: unknown): Value =>
+  value !== null && typeof value === 'object' && !Array.isArray(value) ? (value as Value) : {};
+const text = (value: unknown): string => (typeof value === 'string' ? value : '');
+const list = (value: unknown): string => (Array.isArray(value) && value.length > 0 ? value.join(', ') : 'nothing');
+/** `controller Boat shed` without its kind. */
+const named = (subject: string): string => subject.replace(/^\S+ /, '');
+const counted = (n: unknown, one: string): string => `${Number(n)} ${one}${n === 1 ? '' : 's'}`;
+const to = (holder: unknown): string => (text(holder) === '' ? '' : ` to ${text(holder)}`);
+
+/** What changed of a card: its state first, as that is what the doors go by. */
+function cardChanged({ subject }: TrailEntry, before: Value, after: Value): string {
+  if (before.state !== after.state) return `set ${subject} from ${text(before.state)} to ${text(after.state)}`;
+  const fields = { holderId: 'holder', validFrom: 'first day', validTo: 'last day', printed: 'print', notes: 'notes' };
+  const changed = Object.entries(fields).flatMap(([field, word]) =>
+    JSON.stringify(before[field]) === JSON.stringify(after[field]) ? [] : [word],
+  );
+  return changed.length === 0 ? `saved ${subject} as it was` : `changed the ${changed.join(' and ')} of ${subject}`;
+}
+
+const accepted = (after: unknown): unknown => (Array.isArray(after) ? after : asValue(after).formats);
+
+const SAYS: Record<string, Say> = {
+  'card issued': ({ subject }, _, after) => `issued ${subject}${to(after.holder)}`,
+  'card entered': ({ subject }) => `put ${subject} in stock`,
+  'card changed': cardChanged,
+  'cardholder added': ({ subject }) => `added the cardholder ${named(subject)}`,
+  'controller added': ({ subject }) => `added the controller ${named(subject)}`,
+  'reader added': ({ subject }) => `added the reader ${named(subject)}`,
+  'controller loaded': ({ subject }, _, after) => {
+    const formats = Array.isArray(after.formats) ? after.formats.length : 0;
+    return `loaded ${named(subject)}: ${counted(formats, 'format')} and ${counted(after.cards ?? 0, 'card')} are in force`;
+  },
+  'load failed': ({ subject }, _, after) => `could not load ${named(subject)}: ${text(after.message)}`,
+  'load lost': ({ subject }) => `found that a load of ${named(subject)} had been lost`,
+  'controller found changed': ({ subject }, _, after) =>
+    `found that ${named(subject)} had been changed by hand, in ${counted(after.items ?? 0, 'item')}`,
+  'accepted formats changed': ({ subject, after }) => `let ${named(subject)} accept ${list(accepted(after))}`,
+  'format adopted': ({ subject }) => `took up ${subject}`,
+  'format given up': ({ subject }) => `gave ${subject} up`,
+  'format version changed': ({ subject }, before, after) =>
+    `went from version ${before.version} of ${subject} to version ${after.version}`,
+  'format added': ({ subject }) => `added ${subject} to the library`,
+  'format version added': ({ subject }, _, after) =>
+    `saved version ${after.version} of ${subject}: ${text(after.reason)}`,
+  'formats imported': ({ subject }) => `brought ${subject} into the library`,
+  'format made of a case': ({ subject }) => `made a format of ${subject}`,
+  'facility code named': ({ subject }, _, after) => `named ${subject} ${text(after.name)}`.trim(),
+  'facility code changed': ({ subject }, before, after) =>
+    `changed ${subject} from ${text(before.code)} to ${text(after.code)}`,
+  'facility code given up': ({ subject }) => `gave ${subject} up`,
+  'case started': ({ subject }) => `started the ${subject}`,
+  'case changed': ({ subject }) => `worked on the ${subject}`,
+  'case given up': ({ subject }) => `gave the ${subject} up`,
+  'operator added': ({ subject }, _, after) => `added ${subject} as ${list(after.roles)}`,
+  'operator closed': ({ subject }) => `closed the account of ${named(subject)}`,
+  'operator opened again': ({ subject }) => `opened the account of ${named(subject)} again`,
+  'password reset': ({ subject }) => `reset the password of ${named(subject)}`,
+  'password changed': () => 'changed their own password',
+  'operator’s role changed': ({ subject, after }) =>
+    `made ${named(subject)} ${list(Array.isArray(after) ? after : asValue(after).roles)}`,
+  'second person asked for': ({ subject }) => `asked for a second person: ${subject}`,
+  agreed: ({ subject }, _, after) => `agreed, as the second person, with ${text(after.askedBy)}: ${subject}`,
+  refused: ({ subject }, _, after) => `refused what ${text(after.askedBy)} asked for: ${subject}`,
+  'request taken back': ({ subject }) => `took back: ${subject}`,
+  'token made': ({ subject }) => `made the ${subject} for scripts`,
+  'token revoked': ({ subject }) => `revoked the ${subject}`,
+  'rig brought in': () => 'brought the rig in',
+  'site added': ({ subject }) => `added the ${subject}`,
+  'site changed': ({ subject }) => `changed the ${subject}`,
+  'set up': ({ subject }) => `set Raw Bits up, with the ${subject}`,
+  'signed in': (_, __, after) => `signed in${text(after.from) && ` from ${text(after.from)}`}`,
+  'sign-in failed': (_, __, after) => `failed to sign in${text(after.from) && ` from ${text(after.from)}`}`,
+  'translation kept': ({ subject }) => `kept the ${subject}`,
+  'translation given up': ({ subject }) => `gave the ${subject} up`,
+  'break in the record settled': (_, __, after) => `settled a break in this record: ${text(after.reason)}`,
+};
+
+/** What somebody did, to stand after their name; an entry of a kind that is not known is told as it is written. */
+export function sentenceOf(entry: TrailEntry): string {
+  const say = SAYS[entry.action];
+  return say ? say(entry, asValue(entry.before), asValue(entry.after)) : `${entry.action}, ${entry.subject}`;
+}
