@@ -1,7 +1,7 @@
 /** The frame around every screen: rail, intake, rig drawer, command list, shortcuts. */
 import type { Read } from '@rawbits/api';
 import { Suspense, useCallback, useEffect } from 'react';
-import { Outlet, useParams } from 'react-router';
+import { Outlet, useLocation, useParams } from 'react-router';
 import { RigDrawer } from '../features/rig/RigDrawer.tsx';
 import { arrived, inHandOf, siteLeft } from '../parts/inHand/slice.ts';
 import { useLive } from '../platform/live/useLive.ts';
@@ -11,6 +11,7 @@ import { CommandList } from './CommandList.tsx';
 import { IntakeBar } from './IntakeBar.tsx';
 import { Rail } from './Rail.tsx';
 import { ShortcutList } from './ShortcutList.tsx';
+import { OTHER_SCREENS, SCREENS } from './screens.ts';
 import { useFrameKeys } from './useFrameKeys.ts';
 
 export function Frame() {
@@ -29,6 +30,15 @@ export function Frame() {
   );
 }
 
+/** The page is called by its screen and its site, so that tabs can be told apart. */
+function useTitle(siteName: string | undefined): void {
+  const [, , path] = useLocation().pathname.split('/');
+  const screen = [...SCREENS, ...OTHER_SCREENS].find((known) => known.path === path)?.name;
+  useEffect(() => {
+    document.title = [screen ?? 'No such page', siteName, 'Raw Bits'].filter(Boolean).join(' · ');
+  }, [screen, siteName]);
+}
+
 function FrameOfSite({ siteId }: { siteId: string }) {
   const dispatch = useAppDispatch();
   const said = useAppSelector((state) => state.frame.said);
@@ -36,6 +46,7 @@ function FrameOfSite({ siteId }: { siteId: string }) {
   const onRead = useCallback((read: Read) => void dispatch(arrived(inHandOf(read))), [dispatch]);
   useLive(siteId, onRead);
   useFrameKeys();
+  useTitle(site?.shortName);
   useEffect(
     () => () => {
       dispatch(siteLeft());

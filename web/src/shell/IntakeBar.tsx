@@ -20,6 +20,7 @@ const isField = (target: EventTarget | null): boolean =>
 
 export function IntakeBar() {
   const { id } = useSite();
+  const follows = useAppSelector((state) => state.frame.follows);
   const latest = useAppSelector((state) => state.read.latest);
   const dispatch = useAppDispatch();
   const { data } = useReadsQuery({ site: id, limit: 60 });
@@ -71,6 +72,15 @@ export function IntakeBar() {
         <Latest read={latest} onOpen={() => dispatch(chosen(latest))} site={id} />
       ) : (
         <span className="text-ink-2">No read yet: hold a card to a reader, or paste one.</span>
+      )}
+      {!follows && (
+        <span
+          role="status"
+          className="text-signal"
+          title="Raw Bits follows at most eight pages of one operator at once"
+        >
+          This page does not follow what happens: close other pages, or load it again.
+        </span>
       )}
       <input
         id="intake"

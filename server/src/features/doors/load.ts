@@ -17,14 +17,7 @@ import { reconcile } from './compare.ts';
 import { describeLoad, LOST_AFTER_MS } from './describe.ts';
 import { loadedFormats, waitingCount } from './items.ts';
 import { lastOfMany, nextOutgoing, noteSent, type Outgoing, sentHashes, settleSent, unsendAfter } from './outbox.ts';
-import {
-  type ControllerRow,
-  controllerItemTable,
-  controllerTable,
-  eventTable,
-  type LoadRow,
-  loadTable,
-} from './tables.ts';
+import { type ControllerRow, controllerTable, eventTable, type LoadRow, loadTable } from './tables.ts';
 
 /** Items noted as loaded in one transaction; what a load sent beyond them is noted before, in pieces of as many. */
 const SETTLED_AT_ONCE = 2000;

@@ -9,6 +9,8 @@ export interface FrameState {
   shortcutsOpen: boolean;
   /** The last thing done, in words, for the status line and screen readers. */
   said: { text: string; at: number } | null;
+  /** Whether the site's live feed is followed; a refused stream is asked for again. */
+  follows: boolean;
 }
 
 const KEY = 'rawbits.settings';
@@ -27,7 +29,15 @@ export function saveSettings({ theme, singleKeys, rigOpen }: FrameState): void {
 }
 
 const { theme = 'chart-room', singleKeys = true, rigOpen = false } = savedSettings();
-const initialState: FrameState = { theme, singleKeys, rigOpen, commandsOpen: false, shortcutsOpen: false, said: null };
+const initialState: FrameState = {
+  theme,
+  singleKeys,
+  rigOpen,
+  commandsOpen: false,
+  shortcutsOpen: false,
+  said: null,
+  follows: true,
+};
 
 declare module '../state/hooks.ts' {
   interface RootState {
@@ -54,6 +64,9 @@ export const frameSlice = createSlice({
     shortcutsShown: (state, { payload }: PayloadAction<boolean>) => {
       state.shortcutsOpen = payload;
     },
+    followed: (state, { payload }: PayloadAction<boolean>) => {
+      state.follows = payload;
+    },
     said: {
       prepare: (text: string) => ({ payload: { text, at: Date.now() } }),
       reducer: (state, { payload }: PayloadAction<{ text: string; at: number }>) => {
@@ -62,4 +75,5 @@ export const frameSlice = createSlice({
     },
   },
 });
-export const { themeToggled, singleKeysToggled, rigToggled, commandsShown, shortcutsShown, said } = frameSlice.actions;
+export const { themeToggled, singleKeysToggled, rigToggled, commandsShown, shortcutsShown, followed, said } =
+  frameSlice.actions;

@@ -6,6 +6,7 @@ import type { FeedEntry, Read } from '@rawbits/api';
 import { useEffect } from 'react';
 import { api } from '../api/api.ts';
 import { sessionApi } from '../endpoints/session.ts';
+import { followed } from '../frame/slice.ts';
 import { useAppDispatch } from '../state/hooks.ts';
 import { loadProgressed } from './loadProgressed.ts';
 
@@ -24,6 +25,8 @@ const STALE: Record<FeedEntry['kind'], Tag[]> = {
 };
 
 const REFUSED_AGAIN_MS = 5000;
+/** What became stale is asked for again at most this often, however much happens. */
+const REFETCH_MS = 1000;
 
 /** `onRead` is told of every read that a reader delivered; it must stay the same function. */
 export function useLive(site: string, onRead: (read: Read) => void): void {
@@ -32,6 +35,21 @@ export function useLive(site: string, onRead: (read: Read) => void): void {
     let source: EventSource | undefined;
     let last: number | undefined;
     let again: ReturnType<typeof setTimeout> | undefined;
+    const stale = new Set<Tag>();
+    let refetching: ReturnType<typeof setTimeout> | undefined;
+    let refetchedAt = 0;
+
+    const refetch = () => {
+      refetching = undefined;
+      refetchedAt = Date.now();
+      const tags = [...stale];
+      stale.clear();
+      dispatch(api.util.invalidateTags(tags));
+    };
+    const outdated = (tags: readonly Tag[]) => {
+      for (const tag of tags) stale.add(tag);
+      if (stale.size > 0) refetching ??= setTimeout(refetch, Math.max(0, refetchedAt + REFETCH_MS - Date.now()));
+    };
 
     const take = (entry: FeedEntry) => {
       if (entry.kind === 'read') {
@@ -39,12 +57,13 @@ export function useLive(site: string, onRead: (read: Read) => void): void {
         if (read.source === 'reader') onRead(read);
       }
       if (entry.kind === 'load') dispatch(loadProgressed(site, entry.data));
-      if (STALE[entry.kind].length > 0) dispatch(api.util.invalidateTags(STALE[entry.kind]));
+      outdated(STALE[entry.kind]);
     };
     const connect = () => {
       if (source) return;
       source = new EventSource(`/api/sites/${site}/live${last === undefined ? '' : `?after=${last}`}`);
       source.addEventListener('hello', (event) => {
+        dispatch(followed(true));
         last ??= Number(event.lastEventId);
       });
       source.addEventListener('change', (event) => {
@@ -56,12 +75,13 @@ export function useLive(site: string, onRead: (read: Read) => void): void {
         // has ended (asking who is signed in says so), or there are too many streams.
         if (source?.readyState !== EventSource.CLOSED) return;
         disconnect();
+        dispatch(followed(false));
         void dispatch(sessionApi.endpoints.session.initiate(undefined, { forceRefetch: true, subscribe: false }));
         again = setTimeout(onVisibility, REFUSED_AGAIN_MS);
       });
       source.addEventListener('reset', (event) => {
         last = Number(event.lastEventId);
-        dispatch(api.util.invalidateTags(Object.values(STALE).flat()));
+        outdated(Object.values(STALE).flat());
       });
     };
     const disconnect = () => {
@@ -75,6 +95,7 @@ export function useLive(site: string, onRead: (read: Read) => void): void {
     window.addEventListener('pagehide', disconnect);
     window.addEventListener('pageshow', onVisibility);
     return () => {
+      clearTimeout(refetching);
       disconnect();
       document.removeEventListener('visibilitychange', onVisibility);
       window.removeEventListener('pagehide', disconnect);
