@@ -1,6 +1,8 @@
 /** The edge: bad requests, headers, sessions, the API's own documents. */
+
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { allRoutes } from './app.ts';
+import { settingsFrom } from './platform/settings/settings.ts';
 import { type House, openHouse, PASSWORD, Person } from './testing/harness.ts';
 
 describe('the edge', () => {
@@ -153,4 +155,30 @@ describe('the edge', () => {
       'Raw Bits format, version 1',
     );
   });
+});
+
+describe('metrics', () => {
+  it('are there where a token is set, for whoever sends it, and name nothing but routes', async () => {
+    const house = await openHouse();
+    const token = 'sixteen-letters-at-least';
+    const server = await house.another({ settings: settingsFrom({ RAWBITS_METRICS_TOKEN: token }) });
+    const ask = (port: number, authorization?: string) =>
+      fetch(`http://127.0.0.1:${port}/metrics`, { headers: authorization ? { authorization } : {} });
+    expect((await ask(house.server.port, `Bearer ${token}`)).status).toBe(404);
+    for (const wrong of [undefined, 'Bearer no', `Basic ${token}`])
+      expect((await ask(server.port, wrong)).status).toBe(401);
+    const person = Object.assign(new Person(server.port), { cookie: house.administrator.cookie });
+    await person.do('GET', `/sites/${house.site}/cards?search=secret-print`);
+    const text = await (await ask(server.port, `Bearer ${token}`)).text();
+    expect(text).toMatch(/rawbits_http_requests_total\{method="get",route="\/sites\/\{site\}\/cards"\} 1/);
+    expect(text).toMatch(/rawbits_http_request_seconds_count\{method="get",route="[^"]*cards",status="200"\} 1/);
+    expect([text.includes('secret-print'), text.includes(house.site)]).toEqual([false, false]);
+    await house.close();
+  });
+
+  it.each([
+    [{ RAWBITS_METRICS_TOKEN: 'short' }, 'RAWBITS_METRICS_TOKEN is not right: a text of at least 16'],
+    [{ RAWBITS_ADDRESS: 'everywhere' }, 'RAWBITS_ADDRESS=everywhere is not right: an IP address'],
+    [{ RAWBITS_LOG: 'loud' }, 'RAWBITS_LOG=loud is not right: silent, fatal'],
+  ])('%j is refused at the start', (env, message) => expect(() => settingsFrom(env)).toThrow(message));
 });

@@ -12,9 +12,11 @@ const need = (name: string): string => {
   return value;
 };
 
-const log = serverLog(process.env.RAWBITS_LOG ?? 'warn');
+let log = serverLog('warn');
 const rigUrl = process.env.RAWBITS_RIG_URL;
 try {
+  const settings = settingsFrom(process.env);
+  log = serverLog(settings.logLevel);
   const server = await startServer({
     databaseUrl: need('RAWBITS_DATABASE_URL'),
     migrationsFolder: join(here, '../server/migrations'),
@@ -23,7 +25,7 @@ try {
     webFolder: join(here, 'web'),
     rig: rigUrl ? { url: rigUrl, token: need('RAWBITS_RIG_TOKEN') } : undefined,
     setupToken: process.env.RAWBITS_SETUP_TOKEN,
-    settings: settingsFrom(process.env),
+    settings,
     workerFile: join(here, 'worker.mjs'),
     port: Number(need('RAWBITS_PORT')),
     log,

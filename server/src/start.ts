@@ -93,7 +93,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     traffic,
     { webFolder: options.webFolder },
   );
-  const listening = await listen(http, options.port);
+  const listening = await listen(http, settings.address, options.port);
   void ingest?.follow();
   const endHousekeeping = keepHouse(app);
   let closed = false;
@@ -118,13 +118,13 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
 }
 
 /** Limits of time for what comes over a connection: nobody holds one open by sending slowly. */
-function listen(http: Express, port: number): Promise<Server> {
+function listen(http: Express, address: string, port: number): Promise<Server> {
   const server = createServer(
     { requestTimeout: 30_000, headersTimeout: 15_000, connectionsCheckingInterval: 2000 },
     http,
   );
   return new Promise((resolve, reject) => {
     server.once('error', reject);
-    server.listen(port, '127.0.0.1', () => resolve(server));
+    server.listen(port, address, () => resolve(server));
   });
 }

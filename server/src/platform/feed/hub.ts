@@ -62,6 +62,13 @@ export class LiveHub {
     for (const { listeners } of [...this.channels.values()]) for (const listener of [...listeners]) act(listener);
   }
 
+  /** How many streams are open. */
+  get streams(): number {
+    let count = 0;
+    for (const { listeners } of this.channels.values()) count += listeners.size;
+    return count;
+  }
+
   /** Something was committed here: look now rather than at the next poll. */
   nudge(): void {
     for (const [siteId, channel] of this.channels) void this.deliver(siteId, channel);

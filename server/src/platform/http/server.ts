@@ -23,6 +23,7 @@ import { apiPage, apiPageCss } from './apiPage.ts';
 import type { App, Asking, Context, RouteSpec } from './app.ts';
 import { readBody, refuseIllFormed, USUAL_LIMITS } from './body.ts';
 import { readiness } from './health.ts';
+import { type Metrics, serveMetrics } from './metrics.ts';
 import { openApiDocument } from './openapi.ts';
 import { earlierAnswer, keepAnswer, onceOf } from './repeats.ts';
 import type { Traffic } from './traffic.ts';
@@ -81,7 +82,8 @@ export function httpServer(
     if (traffic.stopping) response.setHeader('connection', 'close');
     next();
   });
-  for (const spec of routes) mount(server, app, spec, traffic);
+  const metrics = serveMetrics(server, app);
+  for (const spec of routes) mount(server, app, spec, traffic, metrics);
   const document = openApiDocument(routes);
   const page = apiPage(routes);
   server.get('/api/openapi.json', (_request, response) => void response.json(document));
@@ -137,9 +139,10 @@ function refuseCrossSite(request: Request, _response: Response, next: () => void
   next();
 }
 
-function mount(server: Express, app: App, spec: RouteSpec, traffic: Traffic): void {
+function mount(server: Express, app: App, spec: RouteSpec, traffic: Traffic, metrics: Metrics | undefined): void {
   const path = `/api${spec.path.replace(/\{(\w+)\}/g, ':$1')}`;
   server[spec.method](path, async (request: Request, response: Response) => {
+    if (!spec.streams) metrics?.answered(spec.method, spec.path, response);
     const end = spec.streams ? () => {} : traffic.begin();
     response.once('close', end);
     await answer(app, spec, request, response).finally(end);

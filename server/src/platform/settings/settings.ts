@@ -2,6 +2,7 @@
  * Settings of a server: everything that is read from its environment besides addresses and tokens, in one list, checked
  * at the start. `docs/guide.md` has the same list for whoever runs Raw Bits.
  */
+import { Secret } from '@rawbits/core/secret';
 import { z } from 'zod';
 
 /** Hours and minutes are whole or broken decimals above 0. */
@@ -31,6 +32,19 @@ export const settingsSchema = z.object({
   sessionHours: duration(0.01, 24 * 30).default(12),
   /** A session ends when nothing was asked in it for this long; a live stream is no use. */
   idleMinutes: duration(0.01, 24 * 60).default(30),
+  /** The address on which it listens; anything but this machine's own wants TLS in front of it. */
+  address: z.union([z.ipv4(), z.ipv6()], { error: 'an IP address such as 127.0.0.1 or 0.0.0.0' }).default('127.0.0.1'),
+  logLevel: z
+    .enum(['silent', 'fatal', 'error', 'warn', 'info', 'debug', 'trace'], {
+      error: 'silent, fatal, error, warn, info, debug or trace',
+    })
+    .default('warn'),
+  /** What a collector of metrics sends as its bearer token; without it there are no metrics. */
+  metricsToken: z
+    .string()
+    .min(16, 'a text of at least 16 characters')
+    .transform((text) => new Secret(text))
+    .optional(),
 });
 export type Settings = z.output<typeof settingsSchema>;
 
@@ -40,6 +54,9 @@ export const SETTING_NAMES: Record<keyof Settings, string> = {
   trustedProxies: 'RAWBITS_TRUSTED_PROXIES',
   sessionHours: 'RAWBITS_SESSION_HOURS',
   idleMinutes: 'RAWBITS_IDLE_MINUTES',
+  address: 'RAWBITS_ADDRESS',
+  logLevel: 'RAWBITS_LOG',
+  metricsToken: 'RAWBITS_METRICS_TOKEN',
 };
 
 /** Reads the settings; throws a sentence that names the first one that is wrong. */
@@ -51,7 +68,8 @@ export function settingsFrom(env: Record<string, string | undefined>): Settings 
   if (result.success) return result.data;
   const issue = result.error.issues[0]!;
   const name = SETTING_NAMES[issue.path[0] as keyof Settings];
-  throw new Error(`${name}=${env[name]} is not right: ${issue.message}.`);
+  const shown = name === 'RAWBITS_METRICS_TOKEN' ? '' : `=${env[name]}`;
+  throw new Error(`${name}${shown} is not right: ${issue.message}.`);
 }
 
 /** The host names at which this server answers: a page of another name may not reach it through a browser. */
