@@ -112,6 +112,15 @@ try {
   await browser.click('Verify the record');
   await browser.see('as they were written');
   await save('trail');
+
+  await browser.driver.manage().deleteAllCookies();
+  await browser.signIn(application.url, OPERATORS[0].login, OPERATORS[0].password);
+  await go('operators');
+  await browser.onPath('//tr[contains(., "Aslaug Rein")]//button[.="Close"]', (e) => e.click());
+  await browser.see('Close the account of Aslaug Rein');
+  await save('operators');
+  await go('site', 'night-watch');
+  await save('site-dark');
 } finally {
   await browser.close();
   await application.close();

@@ -2,6 +2,7 @@
 
 import { lt } from 'drizzle-orm';
 import { settleLost } from './features/doors/index.ts';
+import { forgetUnanswered } from './features/operators/index.ts';
 import type { App } from './platform/http/app.ts';
 import { forgetEnded } from './platform/session/sessions.ts';
 import { forgetOld } from './platform/session/slowDown.ts';
@@ -21,6 +22,7 @@ async function often(app: App): Promise<void> {
 async function seldom(app: App): Promise<void> {
   await forgetEnded(app.db, app.settings);
   await forgetOld(app.db);
+  await forgetUnanswered(app.db);
   await app.db.delete(requestTable).where(lt(requestTable.at, new Date(Date.now() - REQUESTS_KEPT_MS)));
 }
 

@@ -94,6 +94,29 @@ describe('a controller, item by item', () => {
     expect((await ask('GET', '/trail'))[0]).toMatchObject({ operator: 'Raw Bits', action: 'controller loaded' });
   });
 
+  it('cards that are changed while a controller is loaded are neither lost nor in the way', async () => {
+    await pool.query('UPDATE cards SET revision = revision + 1, state = ? WHERE site_id = ?', [
+      'suspended',
+      house.site,
+    ]);
+    await pool.query('UPDATE controller_items i JOIN cards c ON i.item = CONCAT(?, c.id) SET i.wanted = c.revision', [
+      'card ',
+    ]);
+    const loaded = load();
+    const changed = await Promise.all(
+      Array.from({ length: 40 }, async (_, i) => {
+        const path = `/cards/many-${i * 11}`;
+        const { revision } = await ask('GET', path);
+        return ask('PATCH', path, { revision, state: 'lost' });
+      }),
+    );
+    expect([(await loaded).state, changed.length]).toEqual(['done', 40]);
+    await load();
+    const held = new Map(device().entries());
+    for (const { id } of changed) expect(JSON.parse(held.get(`card ${id}`)!).state).toBe('lost');
+    expect(await ask('GET', shed)).toMatchObject({ standing: 'current', waitingCount: 0 });
+  });
+
   it('of two servers that find a lost load, one carries it on', async () => {
     await ask('POST', '/cards', { ...ACTIVE, number: '7', holderId: holder });
     const rig = house.server.app.rig!;

@@ -8,7 +8,7 @@ import type { Load } from '@rawbits/api';
 import { carried, EMPTY_DIGEST } from '@rawbits/core/access';
 import { and, eq, gt, lt } from 'drizzle-orm';
 import { type RigClient, RigRefusal } from '../../devices/client.ts';
-import { newId, type Queryable } from '../../platform/database/index.ts';
+import { inTransaction, newId, type Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
 import { conflict, HttpProblem, notFound } from '../../platform/problem/problem.ts';
 import { sentenceFor } from '../../platform/settings/log.ts';
@@ -104,7 +104,7 @@ async function sendAll(carrying: Carrying): Promise<void> {
   const { controller } = carrying;
   const base = controller.loadedDigest ?? EMPTY_DIGEST;
   const taken = await rig.beginLoad(controller.siteId, controller.device, load.id, base);
-  await unsendAfter(app.db, controller.id, load.id, taken);
+  await inTransaction(app.db, (tx) => unsendAfter(tx, controller.id, load.id, taken));
   let digest = base;
   for await (const page of sentHashes(app.db, controller.id, load.id)) digest = carriedBy(digest, page);
   let piece = taken;
@@ -131,7 +131,8 @@ const carriedBy = (digest: string, page: readonly { out: string | null; into: st
   );
 
 async function sendPiece({ app, rig, controller, load }: Carrying, piece: number, outgoing: Outgoing[]): Promise<void> {
-  await noteSent(app.db, controller.id, load.id, piece, outgoing);
+  // Cards go on being changed meanwhile: whoever meets another on a row is tried again.
+  await inTransaction(app.db, (tx) => noteSent(tx, controller.id, load.id, piece, outgoing));
   await rig.loadPiece(
     controller.siteId,
     controller.device,

@@ -3,7 +3,7 @@
  * who does, or another custodian, agrees at their own sign-in, and then it is done. Both stand in the trail.
  */
 import { type Approval, approvalApi } from '@rawbits/api';
-import { and, asc, eq, gt } from 'drizzle-orm';
+import { and, asc, eq, gt, lte } from 'drizzle-orm';
 import { newId, type Queryable } from '../../platform/database/index.ts';
 import { type App, type Asking, handle } from '../../platform/http/app.ts';
 import { conflict, forbidden, notFound } from '../../platform/problem/problem.ts';
@@ -50,6 +50,13 @@ export async function askForSecond(app: App, asking: Asking, siteId: string, act
     return describe(row, asking);
   });
 }
+
+/** Forgets what was to be done where nobody agreed in time. */
+export const forgetUnanswered = (db: Queryable) =>
+  db
+    .update(approvalTable)
+    .set({ state: 'refused', act: null })
+    .where(and(eq(approvalTable.state, 'open'), lte(approvalTable.endsAt, new Date())));
 
 const list = handle(approvalApi.list, async ({ app, operator, site }) =>
   (await app.db.select().from(approvalTable).where(isOpen(site)).orderBy(asc(approvalTable.askedAt))).map((row) =>

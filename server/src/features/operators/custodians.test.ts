@@ -99,6 +99,18 @@ describe('permissions', () => {
     ]);
   });
 
+  it('what nobody agreed to in time can be agreed to no more, and its password’s hash is forgotten', async () => {
+    const { awaiting } = await house.administrator.do('POST', `${at}/operators/${custodianId}/password`, {
+      password: FIRST,
+    });
+    await pool.query('UPDATE approvals SET ends_at = NOW(3) - INTERVAL 1 SECOND WHERE id = ?', [awaiting.id]);
+    expect((await second.call('POST', `${at}/approvals/${awaiting.id}/agree`)).status).toBe(404);
+    await house.another();
+    await expect
+      .poll(async () => (await pool.query('SELECT state, act FROM approvals WHERE id = ?', [awaiting.id]))[0])
+      .toEqual([{ state: 'refused', act: null }]);
+  });
+
   it('a role changed for another site stands in that site’s record, which is whole', async () => {
     const { administrator, site } = house;
     const { id: other } = await administrator.do('POST', '/sites', { name: 'Gull Holm', shortName: 'Gull' });

@@ -26,9 +26,9 @@ export async function describe(db: Queryable, asking: Person, siteId: string, on
     .innerJoin(siteTable, eq(siteTable.id, operatorSiteTable.siteId))
     .where(inArray(operatorSiteTable.operatorId, ids));
   const rolesAt = (operatorId: string, site: string): Role[] =>
-    held.filter((h) => h.operatorId === operatorId && h.id === site).map(({ role }) => role as Role);
+    held.filter((role) => role.operatorId === operatorId && role.id === site).map(({ role }) => role as Role);
   return rows.map((row) => {
-    const sites = new Map(held.filter((h) => h.operatorId === row.id).map(({ id, name }) => [id, name]));
+    const sites = new Map(held.filter((role) => role.operatorId === row.id).map(({ id, name }) => [id, name]));
     return {
       id: row.id,
       login: row.login,

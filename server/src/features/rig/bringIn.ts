@@ -68,9 +68,13 @@ export async function bringIn(app: App, operator: Asking, siteId: string): Promi
     readers: READERS.map(({ device, controller }) => ({ id: device, controller })),
     controllers: [{ id: CONTROLLER }],
   };
-  await rig.setUp(setup).catch((error: unknown) => {
+  try {
+    // Of two sites that ask at once, the rig gives itself to one.
+    await rig.claim(siteId);
+    await rig.setUp(setup);
+  } catch (error) {
     throw error instanceof RigRefusal ? away(error.message) : error;
-  });
+  }
   try {
     await change(app, operator, siteId, async (tx, record) => {
       await keepDevices(tx, siteId);
