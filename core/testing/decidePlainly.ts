@@ -6,7 +6,8 @@ import { fitsOf } from '../src/codec/index.ts';
 export interface PlainDecision {
   /** Undefined where it opens. */
   stoppedAt?: Step;
-  values: Record<string, string>;
+  /** What is cut out of the read; undefined where no format fits it in full. */
+  values?: Record<string, string>;
 }
 
 const ORDER: readonly Step[] = ['length', 'checks', 'number', 'facility', 'state', 'dates'];
@@ -17,8 +18,8 @@ export function decidePlainly(image: ControllerImage, bits: Bits, atMs: number):
     image.formats.filter((format) => format.bits === bits.length),
     true,
   );
-  if (fits.length === 0) return { stoppedAt: 'length', values: {} };
-  let furthest: PlainDecision = { stoppedAt: 'checks', values: {} };
+  if (fits.length === 0) return { stoppedAt: 'length' };
+  let furthest: PlainDecision = { stoppedAt: 'checks' };
   for (const { fit, values } of fits) {
     if (fit !== 'full') continue;
     const stoppedAt = stepOf(image, values, atMs);

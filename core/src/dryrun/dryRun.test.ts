@@ -29,7 +29,8 @@ function plainly(before: ControllerImage, after: ControllerImage, bits: Bits): O
   const [a, b] = [decidePlainly(before, bits, NOW), decidePlainly(after, bits, NOW)];
   if ((a.stoppedAt === undefined) !== (b.stoppedAt === undefined))
     return a.stoppedAt === undefined ? 'newly refused' : 'newly accepted';
-  const values = (d: typeof a) => JSON.stringify(Object.entries(d.values).sort());
+  // A read that a format without a value fits is another thing than one that none fits.
+  const values = (d: typeof a) => d.values && JSON.stringify(Object.entries(d.values).sort());
   return values(a) === values(b) ? 'same' : 'decoded differently';
 }
 
