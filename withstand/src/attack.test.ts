@@ -150,7 +150,8 @@ describe('an attacker', () => {
   });
 
   attempt('500 live streams by one viewer', async () => {
-    let opened = 0;
+    // Held on to: a body that nobody refers to any more is cancelled by the collector, and frees its place.
+    const opened: Response[] = [];
     const abort = new AbortController();
     setMaxListeners(0, abort.signal);
     for (let i = 0; i < 500; i += 100) {
@@ -161,12 +162,12 @@ describe('an attacker', () => {
         }),
       );
       for (const response of await Promise.all(batch)) {
-        if (response.status === 200) opened++;
+        if (response.status === 200) opened.push(response);
         else await response.text();
       }
     }
+    expect(opened.map(({ bodyUsed }) => bodyUsed)).toEqual(Array(8).fill(false));
     abort.abort();
-    expect(opened).toBe(8);
     return 'eight were opened';
   });
 
