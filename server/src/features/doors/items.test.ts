@@ -134,6 +134,28 @@ describe('a controller, item by item', () => {
     expect(loaded.length).toBe(loads);
   });
 
+  it('a lost load that is gone on with keeps nobody waiting who loads another controller', async () => {
+    const other = await ask('POST', '/controllers', { name: 'Other', device: 'other' });
+    await ask('POST', '/cards', { ...ACTIVE, number: '8', holderId: holder });
+    const rig = house.server.app.rig!;
+    const { loadPiece } = rig;
+    let release = () => {};
+    const held = new Promise<void>((resolve) => {
+      release = resolve;
+    });
+    rig.loadPiece = async (...piece) => {
+      await held;
+      return loadPiece.apply(rig, piece);
+    };
+    await pool.query(
+      "INSERT INTO loads (id, site_id, controller_id, state, done, total, message, started_by, started_at, heard_at) SELECT 'left', site_id, id, 'running', 0, 1, '', 'Somebody', NOW(3), NOW(3) - INTERVAL 1 MINUTE FROM controllers WHERE device = 'shed'",
+    );
+    expect((await ask('POST', `/controllers/${other.id}/loads`)).state).toBe('running');
+    release();
+    rig.loadPiece = loadPiece;
+    await expect.poll(async () => (await ask('GET', shed)).load.state, { timeout: 20_000 }).toBe('done');
+  });
+
   it('what somebody changed at the device is found, told, and mended by the next load', async () => {
     const { digest } = device();
     device().changeByHand([
@@ -172,7 +194,7 @@ describe('a controller, item by item', () => {
       waitingCount: 0,
       loadedCards: before.loadedCards,
       loadedFormats: ['26-8-16'],
-      wantedCards: CARDS + 1,
+      wantedCards: CARDS + 2,
     });
   });
 });

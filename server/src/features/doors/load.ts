@@ -41,7 +41,7 @@ export async function startLoad(app: App, who: Who, siteId: string, controllerId
   const { rig } = app;
   if (!rig)
     throw new HttpProblem(503, { code: 'no-line', message: 'No line to the controllers is set up on this server.' });
-  // A lost load of this controller is asked about first, while the device can still tell.
+  // A lost load of this controller is gone on with, while the device can still tell.
   await settleLost(app).catch((error) => app.log.warn({ err: error }, 'lost loads could not be settled'));
   const begun = await change(app, who, siteId, async (tx, record) => {
     const own = and(eq(controllerTable.id, controllerId), eq(controllerTable.siteId, siteId));
@@ -284,8 +284,9 @@ export async function settleLost(app: App): Promise<void> {
       .update(loadTable)
       .set({ carrier, heardAt: new Date() })
       .where(and(mineOf(load), silent));
+    // Nobody waits for its end: a large one takes minutes, and a request for another controller came by here, too.
     if (taken.affectedRows > 0)
-      await carry({
+      void carry({
         app,
         rig: app.rig,
         who: { id: 'server', name: 'Raw Bits' },
