@@ -104,10 +104,17 @@ module.exports = {
     },
     {
       name: 'tests-and-benchmarks-stay-outside',
-      comment: 'Browser tests and attempts on it drive the running application; benchmarks measure core.',
+      comment:
+        'Browser tests and attempts on it drive the running application; benchmarks measure core, and the platform of the server.',
       severity: 'error',
       from: { path: '^(e2e|withstand|bench)/src/' },
-      to: { path: '^(server|rig|web|cli)/src/' },
+      to: { path: '^(server|rig|web|cli)/src/', pathNot: '^server/src/platform/' },
+    },
+    {
+      name: 'what-drives-the-application-does-not-know-its-inside',
+      severity: 'error',
+      from: { path: '^(e2e|withstand)/src/' },
+      to: { path: '^server/src/' },
     },
     {
       name: 'everything-resolves',

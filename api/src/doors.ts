@@ -6,7 +6,7 @@ import { route } from './route.ts';
 
 export const loadSchema = z.object({
   id: idSchema,
-  state: z.enum(['running', 'done', 'failed']),
+  state: z.enum(['running', 'done', 'failed', 'cancelled']),
   done: z.number().int(),
   total: z.number().int(),
   message: z.string(),
@@ -109,6 +109,13 @@ export const doorApi = {
     summary: 'Load the controller with what it should have',
     needs: 'load doors',
     answers: loadSchema,
+  }),
+  cancelLoad: route({
+    method: 'post',
+    path: '/sites/{site}/controllers/{id}/loads/cancel',
+    summary: 'Stop a load that is being sent; what the controller has stays as it is',
+    needs: 'load doors',
+    answers: controllerSchema,
   }),
   readers: route({
     method: 'get',

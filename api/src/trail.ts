@@ -6,7 +6,10 @@ import { instant } from './parts.ts';
 import { route } from './route.ts';
 
 export const trailEntrySchema = z.object({
-  seq: z.number().int(),
+  /** Its own name, which sorts by when it was written. */
+  name: z.string(),
+  /** Its number in the chain; null in the moment before it is sealed. */
+  seq: z.number().int().nullable(),
   at: instant,
   operator: z.string(),
   action: z.string(),
@@ -19,7 +22,8 @@ export type TrailEntry = z.infer<typeof trailEntrySchema>;
 
 export const trailQuerySchema = z.object({
   limit: z.coerce.number().int().min(1).max(500).default(100),
-  before: z.coerce.number().int().optional(),
+  /** The `name` of the last entry of the page before. */
+  before: z.string().max(40).optional(),
 });
 
 /** What happened at a site: at its doors, and who changed what, in one order. */

@@ -18,6 +18,7 @@ const programs = {
   'bench-dry-run': { entry: 'bench/src/dryRun.ts' },
   'bench-identify': { entry: 'bench/src/identify.ts' },
   'bench-scale': { entry: 'bench/src/scale.ts' },
+  'bench-trail': { entry: 'bench/src/trail.ts' },
   'bench-trials': { entry: 'bench/src/trials.ts' },
   pictures: { entry: 'e2e/src/pictures.ts' },
 };

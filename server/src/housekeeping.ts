@@ -1,7 +1,6 @@
 /** Housekeeping: what every server looks after from time to time, and no request waits for. */
 
 import { lt } from 'drizzle-orm';
-import { settleLost } from './features/doors/index.ts';
 import { forgetUnanswered } from './features/operators/index.ts';
 import type { App } from './platform/http/app.ts';
 import { forgetEnded } from './platform/session/sessions.ts';
@@ -15,7 +14,7 @@ const SELDOM_MS = 10 * 60_000;
 const REQUESTS_KEPT_MS = 24 * 3_600_000;
 
 async function often(app: App): Promise<void> {
-  await settleLost(app);
+  await app.jobs.takeUpLost();
   await catchUp(app);
 }
 

@@ -6,7 +6,8 @@ import type { Logger } from 'pino';
 import { allRoutes } from './app.ts';
 import { RigClient } from './devices/client.ts';
 import { fillBits, fillCounts } from './features/cards/index.ts';
-import { fillItems } from './features/doors/index.ts';
+import { carryLoad, fillItems, LOAD } from './features/doors/index.ts';
+import { carryDryRun, DRY_RUN } from './features/dryRuns/index.ts';
 import { seedLibrary } from './features/library/index.ts';
 import { RigIngest } from './features/rig/index.ts';
 import { keepHouse } from './housekeeping.ts';
@@ -15,11 +16,13 @@ import { LiveHub } from './platform/feed/hub.ts';
 import type { App } from './platform/http/app.ts';
 import { httpServer } from './platform/http/server.ts';
 import { Traffic } from './platform/http/traffic.ts';
+import { Jobs } from './platform/jobs/index.ts';
 import { type Settings, settingsSchema } from './platform/settings/settings.ts';
 import { catchUp } from './platform/trail/anchor.ts';
 import { HOUSE } from './platform/trail/change.ts';
 import type { TrailKeeper } from './platform/trail/keeper.ts';
 import { checkTrailKey, openTrail } from './platform/trail/key.ts';
+import { Sealer } from './platform/trail/seal.ts';
 import { chainTable } from './platform/trail/tables.ts';
 import { Verifier } from './platform/trail/verifier.ts';
 import { Workers } from './platform/workers/index.ts';
@@ -50,9 +53,12 @@ export interface RunningServer {
 /** How long requests under way may take to finish when the server is told to stop. */
 const GRACE_MS = 10_000;
 
+/** A statement of a migration, or of a repair, works through all that is there. */
+const PREPARING_MS = 6 * 3_600_000;
+
 /** Brings the database to what this server knows, and what is in it to what it should be. */
-async function prepare({ db, pool }: Connection, options: ServerOptions, keeper: TrailKeeper): Promise<void> {
-  await migrate(pool, options.migrationsFolder);
+async function prepare({ db, nodes }: Connection, options: ServerOptions, keeper: TrailKeeper): Promise<void> {
+  await migrate(nodes, options.migrationsFolder);
   await db.insert(chainTable).ignore().values({ id: HOUSE });
   await checkTrailKey(db, keeper);
   await seedLibrary(db);
@@ -65,25 +71,39 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   const { log } = options;
   const settings = { ...settingsSchema.parse({}), ...options.settings };
   const keeper = openTrail(options.stateFolder, options.trailKey);
+  const preparing = connect(options.databaseUrl, { statementMs: PREPARING_MS });
+  try {
+    await prepare(preparing, options, keeper);
+  } finally {
+    await preparing.close();
+  }
   const connection = connect(options.databaseUrl);
   const { db } = connection;
-  try {
-    await prepare(connection, options, keeper);
-  } catch (error) {
-    await connection.close();
-    throw error;
-  }
   const app: App = {
     db,
     log,
     settings,
     trail: keeper,
+    sealer: new Sealer(
+      () => app,
+      () => app.live.nudge(),
+    ),
     verifier: new Verifier(),
     workers: new Workers(options.workerFile),
     live: new LiveHub(db, settings),
+    jobs: new Jobs(() => app),
     rig: options.rig && new RigClient(options.rig.url, options.rig.token),
     setupToken: options.setupToken,
   };
+  app.jobs.register(
+    LOAD,
+    carryLoad(() => app),
+    async () => (await app.rig?.controllers()) !== undefined,
+  );
+  app.jobs.register(
+    DRY_RUN,
+    carryDryRun(() => app),
+  );
   await catchUp(app);
   const ingest = app.rig && new RigIngest(app, app.rig);
   const traffic = new Traffic();
@@ -107,8 +127,10 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       const ended = new Promise((resolve) => listening.close(resolve));
       ingest?.stop();
       await traffic.idle(GRACE_MS);
-      app.live.close();
       await endHousekeeping();
+      await app.jobs.close();
+      await app.sealer.close();
+      app.live.close();
       listening.closeAllConnections();
       await ended;
       await app.workers.close();

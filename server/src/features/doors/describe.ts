@@ -5,27 +5,20 @@ import { FACILITY_COMPARED } from '@rawbits/core/access';
 import { and, asc, desc, eq, inArray, sql } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
+import { isLost, type JobRow, jobTable } from '../../platform/jobs/index.ts';
 import { cardholderTable, cardsForDoors, cardTable } from '../cards/index.ts';
 import { formatVersionTable } from '../library/index.ts';
 import { acceptedBy } from './accepted.ts';
+import { LOAD, memoOf } from './carrying.ts';
 import { loadedFormats, waitingFor } from './items.ts';
-import {
-  type ControllerRow,
-  controllerItemTable,
-  controllerTable,
-  type LoadRow,
-  loadTable,
-  readerTable,
-} from './tables.ts';
+import { type ControllerRow, controllerItemTable, controllerTable, readerTable } from './tables.ts';
 
-/** A running load not heard of for so long has lost its server. */
-export const LOST_AFTER_MS = 15_000;
 const SHOWN = 40;
 /** What waits is counted so far; a controller for which more waits is told to have more. */
 const COUNTED = 10_000;
 
-export function describeLoad(row: LoadRow): Load {
-  const lost = row.state === 'running' && Date.now() - row.heardAt.getTime() > LOST_AFTER_MS;
+export function describeLoad(row: JobRow): Load {
+  const lost = isLost(row);
   return {
     id: row.id,
     state: lost ? 'failed' : (row.state as Load['state']),
@@ -135,13 +128,13 @@ async function standingOf(
 ): Promise<Pick<Controller, 'standing' | 'waiting' | 'waitingCount' | 'waitingMore' | 'load' | 'answers'>> {
   const [load] = await db
     .select()
-    .from(loadTable)
-    .where(eq(loadTable.controllerId, controller.id))
-    .orderBy(desc(loadTable.startedAt))
+    .from(jobTable)
+    .where(and(eq(jobTable.kind, LOAD), eq(jobTable.subject, controller.id)))
+    .orderBy(desc(jobTable.startedAt))
     .limit(1);
   const device = devices?.find((d) => d.id === controller.device);
   const waitingCount = await waitingUpTo(db, controller.id);
-  const expected = [controller.loadedDigest, load?.state === 'running' ? load.digest : null];
+  const expected = [controller.loadedDigest, load?.state === 'running' ? memoOf(load).digest : null];
   const differs = device !== undefined && controller.loadedDigest !== null && !expected.includes(device.digest);
   const loaded = differs ? 'differs' : waitingCount > 0 ? 'changes waiting' : 'current';
   return {

@@ -1,10 +1,11 @@
 /** Doors: controllers, readers, loads, events. */
 export { setAccepted } from './accept.ts';
 export { acceptedBy, decideAsWanted } from './accepted.ts';
+export { LOAD } from './carrying.ts';
 export { credentialFrom } from './credential.ts';
 export { eventRoutes, eventsOf } from './events.ts';
 export { fillItems } from './fillItems.ts';
 export { addController, noteCards, noteFormat } from './items.ts';
-export { settleLost } from './load.ts';
+export { carryLoad } from './load.ts';
 export { doorRoutes } from './routes.ts';
 export { controllerFormatTable, controllerItemTable, controllerTable, eventTable, readerTable } from './tables.ts';

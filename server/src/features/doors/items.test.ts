@@ -82,7 +82,7 @@ describe('a controller, item by item', () => {
       await loadPiece.call(rig, site, controller, id, seq, changes);
       // As if the process had gone here: nothing is noted any more under its name.
       await pool.query(
-        "UPDATE loads SET carrier = 'gone', heard_at = NOW(3) - INTERVAL 1 MINUTE WHERE state = 'running'",
+        "UPDATE jobs SET carrier = 'gone', heard_at = NOW(3) - INTERVAL 1 MINUTE WHERE state = 'running'",
       );
     };
     await ask('POST', `${shed}/loads`);
@@ -91,7 +91,7 @@ describe('a controller, item by item', () => {
       .toMatchObject({ state: 'done', message: `In force: 1 format, ${CARDS} cards.` });
     expect(came).toEqual([1, 2, 3]);
     expect(await ask('GET', shed)).toMatchObject({ standing: 'current', waitingCount: 0, loadedCards: CARDS });
-    expect((await ask('GET', '/trail'))[0]).toMatchObject({ operator: 'Raw Bits', action: 'controller loaded' });
+    expect((await ask('GET', '/trail'))[0]).toMatchObject({ operator: 'Admin', action: 'controller loaded' });
   });
 
   it('cards that are changed while a controller is loaded are neither lost nor in the way', async () => {
@@ -121,14 +121,14 @@ describe('a controller, item by item', () => {
     rig.loadPiece = async () => {
       rig.loadPiece = loadPiece;
       await pool.query(
-        "UPDATE loads SET carrier = 'gone', heard_at = NOW(3) - INTERVAL 1 MINUTE WHERE state = 'running'",
+        "UPDATE jobs SET carrier = 'gone', heard_at = NOW(3) - INTERVAL 1 MINUTE WHERE state = 'running'",
       );
     };
     await ask('POST', `${shed}/loads`);
     await Promise.all([house.another(), house.another()]);
     await expect.poll(async () => (await ask('GET', shed)).load.state, { timeout: 20_000 }).toBe('done');
     const loaded = (await ask('GET', '/trail')).filter((e: { action: string }) => e.action === 'controller loaded');
-    const [[{ loads }]] = (await pool.query("SELECT COUNT(*) AS loads FROM loads WHERE state = 'done'")) as unknown as [
+    const [[{ loads }]] = (await pool.query("SELECT COUNT(*) AS loads FROM jobs WHERE state = 'done'")) as unknown as [
       [{ loads: number }],
     ];
     expect(loaded.length).toBe(loads);
@@ -148,12 +148,32 @@ describe('a controller, item by item', () => {
       return loadPiece.apply(rig, piece);
     };
     await pool.query(
-      "INSERT INTO loads (id, site_id, controller_id, state, done, total, message, started_by, started_at, heard_at) SELECT 'left', site_id, id, 'running', 0, 1, '', 'Somebody', NOW(3), NOW(3) - INTERVAL 1 MINUTE FROM controllers WHERE device = 'shed'",
+      `INSERT INTO jobs (id, site_id, kind, subject, slot, state, total, input, memo, started_by, started_at, heard_at, carrier)
+       SELECT 'left', site_id, 'load', id, CONCAT('load ', id), 'running', 1, '{"by":{"id":"x","name":"Somebody"}}', '{"digest":""}', 'Somebody', NOW(3), NOW(3) - INTERVAL 1 MINUTE, '' FROM controllers WHERE device = 'shed'`,
     );
     expect((await ask('POST', `/controllers/${other.id}/loads`)).state).toBe('running');
     release();
     rig.loadPiece = loadPiece;
     await expect.poll(async () => (await ask('GET', shed)).load.state, { timeout: 20_000 }).toBe('done');
+  });
+
+  it('is stopped while it is sent: what the controller had stays, and the next load brings all', async () => {
+    const { digest } = device();
+    await ask('POST', '/cards', { ...ACTIVE, number: '9', holderId: holder });
+    const rig = house.server.app.rig!;
+    const { loadPiece } = rig;
+    rig.loadPiece = async (...piece) => {
+      rig.loadPiece = loadPiece;
+      await ask('POST', `${shed}/loads/cancel`);
+      return loadPiece.apply(rig, piece);
+    };
+    const { state, message } = await load();
+    expect([state, message]).toEqual(['cancelled', 'Admin stopped the load. What the controller had is unchanged.']);
+    expect([device().digest, (await ask('GET', shed)).waitingCount]).toEqual([digest, 1]);
+    const twice = await house.administrator.call('POST', `/sites/${house.site}${shed}/loads/cancel`);
+    expect([twice.status, twice.body.error.code]).toEqual([409, 'no-load']);
+    expect((await load()).state).toBe('done');
+    expect(await ask('GET', shed)).toMatchObject({ standing: 'current', waitingCount: 0 });
   });
 
   it('what somebody changed at the device is found, told, and mended by the next load', async () => {
@@ -194,7 +214,7 @@ describe('a controller, item by item', () => {
       waitingCount: 0,
       loadedCards: before.loadedCards,
       loadedFormats: ['26-8-16'],
-      wantedCards: CARDS + 2,
+      wantedCards: CARDS + 3,
     });
   });
 });

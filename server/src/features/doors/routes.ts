@@ -9,7 +9,7 @@ import { change } from '../../platform/trail/change.ts';
 import { setAccepted } from './accept.ts';
 import { describeControllers } from './describe.ts';
 import { addController } from './items.ts';
-import { startLoad } from './load.ts';
+import { cancelLoad, startLoad } from './load.ts';
 import { controllerTable, readerTable } from './tables.ts';
 
 const list = handle(doorApi.list, ({ app, site }) => describeControllers(app, site));
@@ -43,6 +43,11 @@ const setFormats = handle(doorApi.setFormats, async ({ app, operator, site, para
 
 const load = handle(doorApi.load, ({ app, operator, site, params }) => startLoad(app, operator, site, params.id!));
 
+const stopLoad = handle(doorApi.cancelLoad, async ({ app, operator, site, params }) => {
+  await cancelLoad(app, operator, site, params.id!);
+  return (await describeControllers(app, site, params.id))[0]!;
+});
+
 const readers = handle(doorApi.readers, async ({ app, site }) => {
   const rows = await app.db
     .select()
@@ -72,4 +77,4 @@ const addReader = handle(doorApi.addReader, async ({ app, operator, site, body }
   return row;
 });
 
-export const doorRoutes = [list, one, add, setFormats, load, readers, addReader];
+export const doorRoutes = [list, one, add, setFormats, load, stopLoad, readers, addReader];

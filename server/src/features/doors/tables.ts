@@ -71,28 +71,6 @@ export const readerTable = mysqlTable(
   (t) => [unique('readers_once').on(t.siteId, t.device)],
 );
 
-export const loadTable = mysqlTable(
-  'loads',
-  {
-    id: id('id').primaryKey(),
-    siteId: id('site_id').notNull(),
-    controllerId: id('controller_id').notNull(),
-    state: varchar('state', { length: 10 }).notNull(),
-    done: int('done').notNull(),
-    total: int('total').notNull(),
-    message: varchar('message', { length: 400 }).notNull(),
-    startedBy: varchar('started_by', { length: 120 }).notNull(),
-    startedAt: instant('started_at').notNull(),
-    /** A running load whose server stopped says nothing for a while and may be taken over. */
-    heardAt: instant('heard_at').notNull(),
-    /** Whoever carries it on; a server that finds another name here has lost it and stops. */
-    carrier: id('carrier').notNull().default(''),
-    /** What the controller holds once it has taken force; empty until all was sent. */
-    digest: varchar('digest', { length: 64 }).notNull().default(''),
-  },
-  (t) => [index('loads_by_controller').on(t.controllerId, t.startedAt), index('loads_by_state').on(t.state, t.heardAt)],
-);
-
 export const eventTable = mysqlTable(
   'events',
   {
@@ -116,4 +94,3 @@ export const eventTable = mysqlTable(
 );
 
 export type ControllerRow = typeof controllerTable.$inferSelect;
-export type LoadRow = typeof loadTable.$inferSelect;

@@ -1,2 +1,3 @@
 /** Dry runs. */
 export { dryRunRoutes } from './routes.ts';
+export { carryDryRun, DRY_RUN } from './work.ts';

@@ -1,6 +1,7 @@
 /**
  * Working a dry run through: in small steps between which the server answers others, with its progress in the
- * database, so that any server tells how far it is and any can cancel it. Reads come page by page; memory stays flat.
+ * database, so that any server tells how far it is and any can cancel it. Reads come page by page; memory stays flat. One
+ * whose server stopped is worked through anew by another: it takes seconds, and what it found stands in memory alone.
  */
 
 import type { SiteChange } from '@rawbits/api';
@@ -8,11 +9,12 @@ import { Bits } from '@rawbits/core/bits';
 import { DryRun } from '@rawbits/core/dryrun';
 import { failureOf } from '@rawbits/core/failure';
 import { and, asc, count, eq, gt, gte, lte, or } from 'drizzle-orm';
-import type { Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
+import { endJob, type JobRow, LostJob, tell } from '../../platform/jobs/index.ts';
 import { readTable } from '../reads/index.ts';
 import { type Stage, stageOf } from './places.ts';
-import { dryRunTable } from './tables.ts';
+
+export const DRY_RUN = 'dry run';
 
 const PAGE = 4000;
 const STEP = 500;
@@ -20,54 +22,44 @@ const TELL_MS = 200;
 
 const breathe = () => new Promise<void>((resolve) => setImmediate(resolve));
 
-/** Tells how far a run is; false when it is not to go on. */
-async function tell(db: Queryable, id: string, done: number, total: number): Promise<boolean> {
-  const [result] = await db
-    .update(dryRunTable)
-    .set({ done, total, heardAt: new Date() })
-    .where(and(eq(dryRunTable.id, id), eq(dryRunTable.state, 'running')));
-  return result.affectedRows > 0;
+/** Works a run through to its end, whatever that is; throws LostJob where it was cancelled or is carried on elsewhere. */
+export const carryDryRun =
+  (app: () => App) =>
+  async (job: JobRow): Promise<void> => {
+    try {
+      await workThrough(app(), job);
+    } catch (error) {
+      if (error instanceof LostJob) throw error;
+      app().log.warn({ err: error }, 'a dry run failed');
+      await endJob(app().db, job, 'failed', { message: failureOf(error).message }).catch(() => {});
+    }
+  };
+
+async function workThrough(app: App, job: JobRow): Promise<void> {
+  const { siteId } = job;
+  const stage = await stageOf(app.db, siteId, job.input as SiteChange);
+  const run = new DryRun(stage.places, { atMs: Date.now() });
+  const until = new Date();
+  const [reads] = await app.db
+    .select({ count: count() })
+    .from(readTable)
+    .where(and(eq(readTable.siteId, siteId), lte(readTable.at, until)));
+  const total = stage.cards.length + (reads?.count ?? 0);
+  let toldAt = 0;
+  const step = async (done: number): Promise<void> => {
+    await breathe();
+    if (Date.now() - toldAt < TELL_MS) return;
+    toldAt = Date.now();
+    await tell(app.db, job, { done, total });
+  };
+  const cards = await workCards(stage, run, step);
+  const done = await workReads(app, siteId, until, run, cards, step);
+  await endJob(app.db, job, 'done', { done, total: done, result: run.result() });
 }
 
-async function finish(db: Queryable, id: string, fields: Partial<typeof dryRunTable.$inferInsert>): Promise<void> {
-  await db
-    .update(dryRunTable)
-    .set({ ...fields, heardAt: new Date() })
-    .where(and(eq(dryRunTable.id, id), eq(dryRunTable.state, 'running')));
-}
+type Step = (done: number) => Promise<void>;
 
-/** Works a run through to its end, whatever that is. Never throws. */
-export async function workThrough(app: App, id: string, siteId: string, change: SiteChange): Promise<void> {
-  try {
-    const stage = await stageOf(app.db, siteId, change);
-    const run = new DryRun(stage.places, { atMs: Date.now() });
-    const until = new Date();
-    const [reads] = await app.db
-      .select({ count: count() })
-      .from(readTable)
-      .where(and(eq(readTable.siteId, siteId), lte(readTable.at, until)));
-    const total = stage.cards.length + (reads?.count ?? 0);
-    let toldAt = 0;
-    const goesOn = async (done: number): Promise<boolean> => {
-      await breathe();
-      if (Date.now() - toldAt < TELL_MS) return true;
-      toldAt = Date.now();
-      return tell(app.db, id, done, total);
-    };
-    const done = await workCards(stage, run, goesOn);
-    if (done === undefined) return;
-    const end = await workReads(app, siteId, until, run, done, goesOn);
-    if (end === undefined) return;
-    await finish(app.db, id, { state: 'done', done: end, total: end, result: run.result() });
-  } catch (error) {
-    app.log.warn({ err: error }, 'a dry run failed');
-    await finish(app.db, id, { state: 'failed', message: failureOf(error).message.slice(0, 400) }).catch(() => {});
-  }
-}
-
-type GoesOn = (done: number) => Promise<boolean>;
-
-async function workCards(stage: Stage, run: DryRun, goesOn: GoesOn): Promise<number | undefined> {
+async function workCards(stage: Stage, run: DryRun, step: Step): Promise<number> {
   let done = 0;
   for (const card of stage.cards) {
     run.card(
@@ -75,9 +67,10 @@ async function workCards(stage: Stage, run: DryRun, goesOn: GoesOn): Promise<num
       `${card.facility ? `${card.facility}/` : ''}${card.number}`,
       card.bits === null ? undefined : Bits.fromBinary(card.bits),
     );
-    if (++done % STEP === 0 && !(await goesOn(done))) return undefined;
+    if (++done % STEP === 0) await step(done);
   }
-  return (await goesOn(done)) ? done : undefined;
+  await step(done);
+  return done;
 }
 
 async function workReads(
@@ -86,8 +79,8 @@ async function workReads(
   until: Date,
   run: DryRun,
   from: number,
-  goesOn: GoesOn,
-): Promise<number | undefined> {
+  step: Step,
+): Promise<number> {
   let done = from;
   let last: { at: Date; id: string } | undefined;
   for (;;) {
@@ -106,7 +99,7 @@ async function workReads(
       .limit(PAGE);
     for (const read of page) {
       run.read(read.id, Bits.fromBinary(read.bits));
-      if (++done % STEP === 0 && !(await goesOn(done))) return undefined;
+      if (++done % STEP === 0) await step(done);
     }
     if (page.length < PAGE) return done;
     last = page.at(-1);

@@ -4,6 +4,7 @@ import { createHash, timingSafeEqual } from 'node:crypto';
 import { type Session, sessionApi } from '@rawbits/api';
 import { and, eq, inArray, isNull } from 'drizzle-orm';
 import { newId } from '../../platform/database/index.ts';
+import { installationTable } from '../../platform/database/tables.ts';
 import { type App, handle } from '../../platform/http/app.ts';
 import { conflict, forbidden, HttpProblem, invalid } from '../../platform/problem/problem.ts';
 import { checkPassword } from '../../platform/session/passwordRules.ts';
@@ -13,7 +14,6 @@ import { closeSession, closeSessionsOf, openSession, permissionsAt, rolesOf } fr
 import { clientOf, countTry, forgetTry } from '../../platform/session/slowDown.ts';
 import { operatorTable } from '../../platform/session/tables.ts';
 import { change, HOUSE, UNKNOWN_OPERATOR, type Who } from '../../platform/trail/change.ts';
-import { chainTable } from '../../platform/trail/tables.ts';
 import { insertSite, siteTable } from '../sites/index.ts';
 
 async function describe(app: App, operator: Omit<SignedIn, 'tokenHash'>): Promise<Session> {
@@ -110,9 +110,11 @@ const setup = handle(sessionApi.setup, async ({ app, body }) => {
   const passwordHash = await hashPassword(body.password);
   const who = { id: newId(), name: body.name };
   return change(app, who, HOUSE, async (tx, record) => {
-    await tx.select().from(chainTable).where(eq(chainTable.id, HOUSE)).for('update');
     const [someone] = await tx.select({ id: operatorTable.id }).from(operatorTable).limit(1);
-    if (someone) throw conflict('already-set-up', 'There are operators already.', 'Sign in as an administrator.');
+    // Of two that set it up at once, on any nodes of a cluster, one can write this row.
+    const [first] = await tx.insert(installationTable).ignore().values({ name: 'set up', value: who.id });
+    if (someone || first.affectedRows === 0)
+      throw conflict('already-set-up', 'There are operators already.', 'Sign in as an administrator.');
     await tx.insert(operatorTable).values({
       id: who.id,
       login: body.login,

@@ -6,8 +6,9 @@ import { trailTable } from '../../platform/trail/tables.ts';
 
 /** The entries for which `where` holds, newest first. */
 export async function entriesOf(db: Queryable, where: SQL | undefined, limit: number): Promise<TrailEntry[]> {
-  const rows = await db.select().from(trailTable).where(where).orderBy(desc(trailTable.seq)).limit(limit);
+  const rows = await db.select().from(trailTable).where(where).orderBy(desc(trailTable.name)).limit(limit);
   return rows.map((row) => ({
+    name: row.name,
     seq: row.seq,
     at: row.at.toISOString(),
     operator: row.operator,

@@ -6,7 +6,7 @@ interface Row {
   kind: 'event' | 'change';
   at: string;
   event?: { id: string; reason: string };
-  change?: { seq: number; action: string };
+  change?: { name: string; action: string };
 }
 
 describe('what happened', () => {
@@ -25,7 +25,7 @@ describe('what happened', () => {
   afterAll(() => house.close());
   const ask = (query: Record<string, string>): Promise<{ rows: Row[]; next: string | null }> =>
     house.administrator.do('GET', `${at}/happened?${new URLSearchParams(query)}`);
-  const keyOf = (row: Row) => row.event?.id ?? `change ${row.change!.seq}`;
+  const keyOf = (row: Row) => row.event?.id ?? row.change!.name;
 
   it.each(['all', 'events', 'changes'])('%s: newest first, each row once over all pages', async (show) => {
     const whole = await ask({ show, limit: '500' });

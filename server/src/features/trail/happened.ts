@@ -11,11 +11,11 @@ import { entriesOf } from './entries.ts';
 /** The last event and the last entry of the page before; nothing where it had none of them. */
 const cursorSchema = z.object({
   event: z.tuple([z.iso.datetime(), z.string().max(40)]).nullable(),
-  seq: z.number().int().nullable(),
+  entry: z.string().max(40).nullable(),
 });
 type Cursor = z.output<typeof cursorSchema>;
 type Asked = z.output<typeof happenedQuerySchema>;
-const BEGINNING: Cursor = { event: null, seq: null };
+const BEGINNING: Cursor = { event: null, entry: null };
 
 function readCursor(text: string | undefined): Cursor {
   if (text === undefined) return BEGINNING;
@@ -59,14 +59,14 @@ const events = (app: App, site: string, asked: Asked, { event }: Cursor): Promis
     limit: asked.limit + 1,
   });
 
-const changes = (app: App, site: string, asked: Asked, { seq }: Cursor): Promise<TrailEntry[]> =>
+const changes = (app: App, site: string, asked: Asked, { entry }: Cursor): Promise<TrailEntry[]> =>
   entriesOf(
     app.db,
     and(
       eq(trailTable.chain, site),
       asked.from === undefined ? undefined : gte(trailTable.at, new Date(asked.from)),
       asked.to === undefined ? undefined : lt(trailTable.at, new Date(asked.to)),
-      seq === null ? undefined : lt(trailTable.seq, seq),
+      entry === null ? undefined : lt(trailTable.name, entry),
       wordsIn(asked.search, [
         sql`${trailTable.operator}`,
         sql`${trailTable.action}`,
@@ -94,7 +94,7 @@ const happened = handle(trailApi.happened, async ({ app, site, query }): Promise
   const lastChange = rows.findLast((row) => row.kind === 'change')?.change;
   const next: Cursor = {
     event: lastEvent ? [lastEvent.at, lastEvent.id] : cursor.event,
-    seq: lastChange?.seq ?? cursor.seq,
+    entry: lastChange?.name ?? cursor.entry,
   };
   return { rows, next: Buffer.from(JSON.stringify(next)).toString('base64url') };
 });

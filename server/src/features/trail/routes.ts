@@ -24,7 +24,7 @@ const chainEntries = (
 ): Promise<TrailEntry[]> =>
   entriesOf(
     app.db,
-    and(eq(trailTable.chain, chain), before === undefined ? undefined : lt(trailTable.seq, before), visible),
+    and(eq(trailTable.chain, chain), before === undefined ? undefined : lt(trailTable.name, before), visible),
     limit,
   );
 
@@ -52,6 +52,7 @@ async function settle(app: App, operator: SignedIn, chain: string, reason: strin
       after: { reason, findings: unsettled },
     });
   });
+  await app.sealer.now(chain);
   const [head] = await app.db.select().from(chainTable).where(eq(chainTable.id, chain));
   app.trail.place(chain, { seq: head!.trailSeq, hash: head!.trailHead });
   return (await app.verifier.verify(app, chain)).verification;

@@ -15,6 +15,7 @@ describe('the trail', () => {
     at = `/sites/${house.site}`;
     await house.administrator.do('PUT', `${at}/formats/26-8-16`);
     for (const name of ['A', 'B', 'C']) await house.administrator.do('POST', `${at}/cardholders`, { name });
+    await house.server.app.sealer.now(house.site);
   });
   afterEach(async () => {
     await pool.end();
@@ -71,7 +72,11 @@ describe('the trail', () => {
     expect(await verify()).toMatchObject({ intact: false, brokenAt: 4, message: 'Entry 4 was cut off.' });
   });
 
-  const holder = (name: string) => house.administrator.do('POST', `${at}/cardholders`, { name });
+  /** Adds somebody, and waits until it is sealed. */
+  const holder = async (name: string) => {
+    await house.administrator.do('POST', `${at}/cardholders`, { name });
+    await house.server.app.sealer.now(house.site);
+  };
   const settle = (reason: string) => house.administrator.call('POST', `${at}/trail/settlement`, { reason });
 
   /** The last entries cut off as somebody with the database in hand would: with the head set back. */
@@ -231,6 +236,7 @@ describe('the trail', () => {
       throw Object.assign(new Error('no space left'), { code: 'ENOSPC' });
     };
     expect((await house.administrator.call('POST', `${at}/cardholders`, { name: 'D' })).status).toBe(200);
+    await house.server.app.sealer.now(house.site);
     expect(trail.anchorOf(house.site)?.seq).toBe(4);
     trail.place = place;
     await holder('E');

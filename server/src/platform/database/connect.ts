@@ -1,31 +1,35 @@
 /** The connection to MariaDB. */
 import { drizzle, type MySql2Database } from 'drizzle-orm/mysql2';
-import { createPool, type Pool } from 'mysql2/promise';
+import type { Pool } from 'mysql2/promise';
+import { Nodes, type Session } from './nodes.ts';
 
-export type Database = MySql2Database;
+export type Database = MySql2Database & { $client: Nodes };
 /** What both the database and a transaction can do. */
 export type Queryable = Pick<
-  Database,
+  MySql2Database,
   'select' | 'selectDistinct' | 'insert' | 'update' | 'delete' | 'execute' | '$count'
 >;
 
 export interface Connection {
   db: Database;
-  pool: Pool;
+  nodes: Nodes;
   close(): Promise<void>;
 }
 
-/** Opens a pool. Instants travel as UTC; big numbers as text. */
-export function connect(url: string): Connection {
-  const pool = createPool({
-    uri: url,
-    timezone: 'Z',
-    connectionLimit: 12,
-    supportBigNumbers: true,
-    charset: 'utf8mb4',
-  });
-  pool.on('connection', (connection) => {
-    connection.query("SET time_zone = '+00:00', sql_mode = 'STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION'");
-  });
-  return { db: drizzle(pool), pool, close: () => pool.end() };
+/** Opens the database: one node or several. Instants travel as UTC; big numbers as text. */
+export function connect(url: string, options: ConstructorParameters<typeof Nodes>[1] = {}): Connection {
+  const nodes = new Nodes(url, options);
+  const db = drizzle({ client: nodes as unknown as Pool }) as unknown as Database;
+  return { db, nodes, close: () => nodes.close() };
+}
+
+const known = new WeakMap<object, Queryable>();
+
+/** A connection that is somebody's as what statements are put together with. */
+export function queryableOf(session: Session): Queryable {
+  const there = known.get(session);
+  if (there) return there;
+  const made = drizzle({ client: session as unknown as Pool });
+  known.set(session, made);
+  return made;
 }

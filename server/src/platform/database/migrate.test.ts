@@ -26,10 +26,9 @@ describe('migrations', () => {
     const [pool] = pools as [Pool];
     await migrate(pool, migrationsFolder);
     const all = await tablesIn(pool);
-    await pool.query('DELETE FROM migrations_done WHERE statement > 3');
-    await pool.query('DROP TABLE trail');
+    await pool.query("DELETE FROM migrations_done WHERE name IN ('0009_sealed.sql', '0011_jobs_only.sql')");
     await pool.query("INSERT INTO migrations_lock VALUES (1, 'dead', NOW(3) - INTERVAL 60 SECOND)");
-    expect(await migrate(pool, migrationsFolder)).toContain('0000_ground.sql');
+    expect(await migrate(pool, migrationsFolder)).toEqual(['0009_sealed.sql', '0011_jobs_only.sql']);
     expect(await tablesIn(pool)).toBe(all);
   });
 });

@@ -7,8 +7,12 @@
 import { randomBytes } from 'node:crypto';
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Pool, RowDataPacket } from 'mysql2/promise';
-import { errorNumber } from './transaction.ts';
+import { errorNumber } from './errors.ts';
+
+/** A pool, as far as migrations need one. */
+interface Pool {
+  query(sql: string, values?: unknown[]): Promise<[unknown, ...unknown[]]>;
+}
 
 const HEARTBEAT_MS = 3000;
 const STALE_SECONDS = 20;
@@ -50,8 +54,8 @@ async function takeLock(pool: Pool, holder: string): Promise<void> {
 }
 
 async function applyMissing(pool: Pool, folder: string): Promise<string[]> {
-  const [rows] = await pool.query<RowDataPacket[]>('SELECT name, statement FROM migrations_done');
-  const done = new Set(rows.map((row) => `${row.name} ${row.statement}`));
+  const [rows] = await pool.query('SELECT name, statement FROM migrations_done');
+  const done = new Set((rows as { name: string; statement: number }[]).map((row) => `${row.name} ${row.statement}`));
   const applied: string[] = [];
   for (const file of readdirSync(folder)
     .filter((name) => name.endsWith('.sql'))

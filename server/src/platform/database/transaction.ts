@@ -1,54 +1,64 @@
 /** Transactions that are tried again when another one was first, and that know when their outcome is not known. */
-import { RawBitsError } from '@rawbits/core/failure';
-import type { Database, Queryable } from './connect.ts';
+
+import { type Database, type Queryable, queryableOf } from './connect.ts';
+import { DatabaseBusy, isBroken, isConflict, isRefusedBefore, OutcomeUnknown, pauseMs } from './errors.ts';
+import type { Session } from './nodes.ts';
+
+const DEADLINE_MS = 10_000;
+const ROLLBACK_MS = 2000;
 
 /**
- * Lock wait, deadlock, "changed since last read" and a cluster node that is not ready: nothing of the transaction was
- * kept, and a second try may succeed. A cluster tells a lost certification as a deadlock at commit.
+ * Runs `work` in one transaction, which sees what others commit meanwhile; again, with growing pauses and for up to ten
+ * seconds, when another one was first. `work` must have no effect outside the database. Throws `busy` when the time is
+ * over, `outcome-unknown` when the connection went at the commit.
+ *
+ * On a cluster a lock that is taken and not written holds on one node only: a check that must hold is guarded by a row
+ * that the same transaction then writes (`guard`).
  */
-const WORTH_A_RETRY = new Set([1205, 1213, 1020, 1047]);
-const TRIES = 6;
-
-export function errorNumber(error: unknown): number | undefined {
-  for (let at = error; at instanceof Error; at = at.cause) {
-    const { errno } = at as { errno?: number };
-    if (typeof errno === 'number') return errno;
-  }
-  return undefined;
-}
-
-export const isDuplicate = (error: unknown): boolean => errorNumber(error) === 1062;
-
-/** The connection went while it was committing: the change may stand or not. */
-export class OutcomeUnknown extends RawBitsError {
-  constructor(cause: unknown) {
-    super({
-      code: 'outcome-unknown',
-      message: 'The database went away while it was saving: it may have been saved or not.',
-      hint: 'Look before you do it again. Sending the same request once more does not save it twice.',
-    });
-    this.cause = cause;
-  }
-}
-
-/** Runs `work` in one transaction, again when that is worth it. `work` must have no effect outside the database. */
 export async function inTransaction<T>(db: Database, work: (tx: Queryable) => Promise<T>): Promise<T> {
+  const until = Date.now() + DEADLINE_MS;
   for (let attempt = 1; ; attempt++) {
-    let committing = false;
     try {
-      return await db.transaction(
-        async (tx) => {
-          const result = await work(tx as unknown as Queryable);
-          committing = true;
-          return result;
-        },
-        { isolationLevel: 'read committed' },
-      );
+      return await once(db, 'BEGIN', work);
     } catch (error) {
-      const again = WORTH_A_RETRY.has(errorNumber(error) ?? 0);
-      if (committing && !again) throw new OutcomeUnknown(error);
-      if (attempt >= TRIES || !again) throw error;
-      await new Promise((resolve) => setTimeout(resolve, 15 * 2 ** attempt * (0.5 + Math.random())));
+      if (!isConflict(error) && !(db.$client.isCluster && isRefusedBefore(error))) throw error;
+      if (Date.now() >= until) throw new DatabaseBusy(error);
+      await new Promise((resolve) => setTimeout(resolve, pauseMs(attempt)));
     }
+  }
+}
+
+/** Runs `work` on what was there at one moment, however long it takes and whatever others write meanwhile. */
+export const inSnapshot = <T>(db: Database, work: (tx: Queryable) => Promise<T>): Promise<T> =>
+  once(db, 'START TRANSACTION WITH CONSISTENT SNAPSHOT', work, 'SET TRANSACTION ISOLATION LEVEL REPEATABLE READ');
+
+async function once<T>(db: Database, begin: string, work: (tx: Queryable) => Promise<T>, before?: string): Promise<T> {
+  const session = await db.$client.take();
+  let committing = false;
+  try {
+    if (before !== undefined) await session.query(before);
+    await session.query(begin);
+    const result = await work(queryableOf(session));
+    committing = true;
+    await session.query('COMMIT');
+    session.end();
+    return result;
+  } catch (error) {
+    if (isBroken(error)) {
+      session.end(error);
+      db.$client.broke();
+    } else await rollBack(session, error);
+    if (committing && !isConflict(error) && !isRefusedBefore(error)) throw new OutcomeUnknown(error);
+    throw error;
+  }
+}
+
+/** Undoes what was begun; a connection that cannot even do that is closed, and its end undoes it. */
+async function rollBack(session: Session, why: unknown): Promise<void> {
+  try {
+    await session.within(ROLLBACK_MS, { sql: 'ROLLBACK' });
+    session.end(why);
+  } catch {
+    session.raw.destroy();
   }
 }

@@ -1,10 +1,10 @@
 /**
  * Live feed over server-sent events. Every server reads the feed from the database by number; the numbers of one site
- * commit in their order, so a reader that goes on after the last number it saw loses and repeats nothing, on whichever
+ * are given in their order when the record is sealed, so a reader that goes on after the last number it saw loses and repeats nothing, on whichever
  * server it comes back. The database is asked once a site and round, however many listen.
  */
 
-import { and, asc, eq, gt, lt, max, min } from 'drizzle-orm';
+import { and, asc, eq, gt, lt, max, min, sql } from 'drizzle-orm';
 import type { Response } from 'express';
 import type { Database } from '../database/index.ts';
 import { HttpProblem } from '../problem/problem.ts';
@@ -69,7 +69,7 @@ export class LiveHub {
     return count;
   }
 
-  /** Something was committed here: look now rather than at the next poll. */
+  /** Something was sealed here: look now rather than at the next poll. */
   nudge(): void {
     for (const [siteId, channel] of this.channels) void this.deliver(siteId, channel);
   }
@@ -180,7 +180,7 @@ export class LiveHub {
     if (listeners.size === 0) return false;
     const from = Math.min(...[...listeners].map(({ last }) => last));
     const entries = await this.db
-      .select()
+      .select({ seq: sql<number>`${feedTable.seq}`.mapWith(Number), kind: feedTable.kind, data: feedTable.data })
       .from(feedTable)
       .where(and(eq(feedTable.siteId, siteId), gt(feedTable.seq, from)))
       .orderBy(asc(feedTable.seq))

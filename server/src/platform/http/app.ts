@@ -6,10 +6,12 @@ import type { z } from 'zod';
 import type { RigClient } from '../../devices/client.ts';
 import type { Database } from '../database/index.ts';
 import type { LiveHub } from '../feed/hub.ts';
+import type { Jobs } from '../jobs/index.ts';
 import type { SignedIn } from '../session/sessions.ts';
 import type { Settings } from '../settings/settings.ts';
 import type { Once } from '../trail/change.ts';
 import type { TrailKeeper } from '../trail/keeper.ts';
+import type { Sealer } from '../trail/seal.ts';
 import type { Verifier } from '../trail/verifier.ts';
 import type { Workers } from '../workers/index.ts';
 
@@ -18,10 +20,13 @@ export interface App {
   log: Logger;
   settings: Settings;
   trail: TrailKeeper;
+  sealer: Sealer;
   verifier: Verifier;
   /** Where heavy computation is done, beside the thread that answers. */
   workers: Workers;
   live: LiveHub;
+  /** Work that goes on after its request was answered. */
+  jobs: Jobs;
   /** Undefined where no rig runs beside the server. */
   rig?: RigClient;
   setupToken?: string;

@@ -14,7 +14,7 @@ import express, {
   type Response,
 } from 'express';
 import helmet from 'helmet';
-import { errorNumber, OutcomeUnknown } from '../database/index.ts';
+import { DatabaseBusy, errorNumber, isAway, OutcomeUnknown } from '../database/index.ts';
 import { forbidden, HttpProblem, notFound, unauthenticated, validationProblem } from '../problem/problem.ts';
 import { may, signedInBy } from '../session/sessions.ts';
 import { hostNames } from '../settings/settings.ts';
@@ -259,6 +259,7 @@ const REFUSED: Record<number, [string, string]> = {
 
 function problemFrom(error: unknown): HttpProblem {
   if (error instanceof HttpProblem) return error;
+  if (error instanceof DatabaseBusy) return new HttpProblem(503, error.toFailure(), 1);
   if (error instanceof OutcomeUnknown) return new HttpProblem(503, error.toFailure());
   if (error instanceof RawBitsError) return new HttpProblem(422, error.toFailure());
   if (DATABASE_FULL.has(errorNumber(error) ?? 0))
@@ -283,13 +284,4 @@ function problemFrom(error: unknown): HttpProblem {
     message: 'Something went wrong on the server.',
     hint: 'Look whether it was done before you try again; the server’s log says more.',
   });
-}
-
-function isAway(error: unknown): boolean {
-  for (let at = error; at instanceof Error; at = at.cause)
-    if (
-      /ECONNREFUSED|PROTOCOL_CONNECTION_LOST|ECONNRESET|ETIMEDOUT|ENOTFOUND/.test((at as { code?: string }).code ?? '')
-    )
-      return true;
-  return false;
 }

@@ -1,12 +1,12 @@
 /** Moving the anchors of the chains on, after a commit and whenever one was left behind. */
 
 import { and, eq } from 'drizzle-orm';
-import type { TrailApp } from './app.ts';
+import type { KeepingApp } from './app.ts';
 import type { Anchor, HashAt } from './keeper.ts';
 import { chainTable, trailTable } from './tables.ts';
 
 const hashAt =
-  (app: TrailApp, chain: string): HashAt =>
+  (app: KeepingApp, chain: string): HashAt =>
   async (seq) => {
     const [row] = await app.db
       .select({ hash: trailTable.hash })
@@ -19,7 +19,7 @@ const hashAt =
  * Notes a new head. The change has been committed: that its note fails (a full disk) must not make it look undone. The
  * anchor then stays behind, and the next note, or the next round of `catchUp`, moves it on.
  */
-export async function noteHead(app: TrailApp, chain: string, from: Anchor, to: Anchor): Promise<void> {
+export async function noteHead(app: KeepingApp, chain: string, from: Anchor, to: Anchor): Promise<void> {
   try {
     await app.trail.advance(chain, from, to, hashAt(app, chain));
   } catch (error) {
@@ -28,7 +28,7 @@ export async function noteHead(app: TrailApp, chain: string, from: Anchor, to: A
 }
 
 /** Notes the chains that another server has begun, and moves every anchor that was left behind to its chain's head. */
-export async function catchUp(app: TrailApp): Promise<void> {
+export async function catchUp(app: KeepingApp): Promise<void> {
   const chains = await app.db.select().from(chainTable);
   app.trail.meet(chains.map(({ id, trailSeq, trailHead }) => ({ chain: id, seq: trailSeq, hash: trailHead })));
   for (const { id, trailSeq, trailHead } of chains) {

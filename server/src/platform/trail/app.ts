@@ -3,10 +3,14 @@ import type { Logger } from 'pino';
 import type { Database } from '../database/index.ts';
 import type { TrailKeeper } from './keeper.ts';
 
-export interface TrailApp {
+/** What keeping it needs. */
+export interface KeepingApp {
   db: Database;
   log: Logger;
   trail: TrailKeeper;
-  /** Told that something was committed. */
-  live: { nudge(): void };
+}
+
+export interface TrailApp extends KeepingApp {
+  /** Told that something was committed on a chain. */
+  sealer: { soon(chain: string): void; now(chain: string): Promise<void> };
 }

@@ -1,17 +1,16 @@
 /**
  * Change: the one way in which anything is written. The change, its trail entries and its announcements on the live
- * feed stand in one transaction or not at all. The chain's row is taken last, so that its lock is short, and held
- * until the commit, so that numbers become visible in their order.
+ * feed stand in one transaction or not at all. Entries are keyed where they are written and sealed into their chain a
+ * moment later (`seal.ts`), so that writers at one site do not wait for one another.
  */
 
 import type { FeedEntry } from '@rawbits/api';
 import { canonicalJson } from '@rawbits/core/access';
-import { and, asc, eq, gt } from 'drizzle-orm';
-import { inTransaction, isDuplicate, type Queryable } from '../database/index.ts';
+import { sql } from 'drizzle-orm';
+import { inTransaction, isDuplicate, orderedId, type Queryable } from '../database/index.ts';
 import { feedTable } from '../feed/tables.ts';
-import { noteHead } from './anchor.ts';
 import type { TrailApp } from './app.ts';
-import type { Anchor } from './keeper.ts';
+import type { WrittenEntry } from './keeper.ts';
 import { chainTable, requestTable, trailTable } from './tables.ts';
 
 /** The chain of what belongs to no site: operators, sign-ins, the format library. */
@@ -79,7 +78,7 @@ export async function change<T>(
   work: (tx: Queryable, record: Record) => Promise<T>,
 ): Promise<T> {
   const once = who.once?.taken ? undefined : who.once;
-  const { result, heads } = await inTransaction(app.db, async (tx) => {
+  const { result, chains } = await inTransaction(app.db, async (tx) => {
     if (once) await takeKey(tx, who.id, once);
     const noted = new Map<string, Pending>();
     const pendingOf = (name: string): Pending => {
@@ -93,15 +92,11 @@ export async function change<T>(
       trailAt: (site, entry) => noteOn(pendingOf(site))(entry),
       announce: (kind, data = {}) => pendingOf(chain).feed.push({ kind, data }),
     });
-    // Always in one order, the house's row last, so that two changes never wait for one another.
-    const order = [...noted].sort(([a], [b]) => Number(a === HOUSE) - Number(b === HOUSE) || (a < b ? -1 : 1));
-    const heads = [];
-    for (const [name, pending] of order) heads.push({ name, moved: await writeChain(app, tx, who, name, pending) });
-    return { result, heads };
+    for (const [name, pending] of noted) await write(app, tx, who, name, pending);
+    return { result, chains: [...noted.keys()] };
   });
   if (once) once.taken = true;
-  for (const { name, moved } of heads) if (moved) await noteHead(app, name, moved.from, moved.to);
-  app.live.nudge();
+  for (const chain of chains) app.sealer.soon(chain);
   return result;
 }
 
@@ -113,68 +108,52 @@ async function takeKey(tx: Queryable, operatorId: string, { key, fingerprint }: 
   }
 }
 
-interface Moved {
-  from: Anchor;
-  to: Anchor;
-}
-
-async function writeChain(
-  app: TrailApp,
-  tx: Queryable,
-  who: Who,
-  chain: string,
-  pending: Pending,
-): Promise<Moved | undefined> {
-  if (pending.trail.length > 0) pending.feed.push({ kind: 'trail', data: {} });
-  if (pending.feed.length === 0) return undefined;
-  const [row] = await tx.select().from(chainTable).where(eq(chainTable.id, chain)).for('update');
-  if (!row) throw new Error(`the chain ${chain} is missing`);
+/** Writes what was recorded for a chain: keyed entries and announcements, numbered and sealed a moment later. */
+async function write(app: TrailApp, tx: Queryable, who: Who, chain: string, pending: Pending): Promise<void> {
   const at = new Date();
-  const from = { seq: row.trailSeq, hash: row.trailHead };
-  const to = await writeEntries(app, tx, who, chain, from, pending.trail, at);
-  let { feedSeq } = row;
-  if (chain !== HOUSE) {
-    for (const { kind, data } of pending.feed)
-      await tx.insert(feedTable).values({ siteId: chain, seq: ++feedSeq, at, kind, data });
-  }
-  await tx.update(chainTable).set({ trailSeq: to.seq, trailHead: to.hash, feedSeq }).where(eq(chainTable.id, chain));
-  return pending.trail.length > 0 ? { from, to } : undefined;
+  await writeEntries(app, tx, who, chain, pending.trail, at);
+  if (pending.trail.length > 0) pending.feed.push({ kind: 'trail', data: {} });
+  if (chain === HOUSE || pending.feed.length === 0) return;
+  await tx.insert(feedTable).values(pending.feed.map((entry) => ({ siteId: chain, name: orderedId(), at, ...entry })));
 }
 
-/** Writes entries after a head and gives the new one. What is hashed is what the database gives back: it is asked. */
+/** A row as the database gives it back to the statement that wrote it. */
+type KeptRow = Omit<WrittenEntry, 'at' | 'operatorId'> & { at: string; operator_id: string };
+
+const readBack = ({ at, operator_id, ...row }: KeptRow): WrittenEntry => ({
+  ...row,
+  at: new Date(`${at.replace(' ', 'T')}Z`),
+  operatorId: operator_id,
+});
+
+/** What is keyed is what the database gives back: it is asked. */
 async function writeEntries(
   app: TrailApp,
   tx: Queryable,
   who: Who,
   chain: string,
-  from: Anchor,
   entries: Pending['trail'],
   at: Date,
-): Promise<Anchor> {
-  let { seq, hash } = from;
-  if (entries.length === 0) return from;
+): Promise<void> {
+  if (entries.length === 0) return;
   const rows = entries.map((entry) => {
-    const chained = {
-      chain,
-      seq: ++seq,
-      at,
-      operatorId: who.id,
-      operator: clip(who.name, 120),
-      ...entry,
-      previous: hash,
-    };
-    hash = app.trail.hashOf(chained);
-    return { ...chained, hash };
+    const written = { chain, name: orderedId(), at, operatorId: who.id, operator: clip(who.name, 120), ...entry };
+    return { ...written, mac: app.trail.macOf(written) };
   });
-  await tx.insert(trailTable).values(rows);
-  const kept = await tx
-    .select()
-    .from(trailTable)
-    .where(and(eq(trailTable.chain, chain), gt(trailTable.seq, from.seq)))
-    .orderBy(asc(trailTable.seq));
-  const faithful = kept.length === rows.length && kept.every((row, i) => app.trail.hashOf(row) === rows[i]!.hash);
+  const values = rows.map((row) => {
+    const { chain, name, operatorId, operator, action, subject, before, after, mac } = row;
+    const at = sql.param(row.at, trailTable.at);
+    return sql`(${chain}, ${name}, ${at}, ${operatorId}, ${operator}, ${action}, ${subject}, ${before}, ${after}, ${mac})`;
+  });
+  const [kept] = (await tx.execute(sql`
+    INSERT INTO ${trailTable} (chain, name, at, operator_id, operator, action, subject, \`before\`, \`after\`, mac)
+    VALUES ${sql.join(values, sql`, `)}
+    RETURNING chain, name, at, operator_id, operator, action, subject, \`before\`, \`after\``)) as unknown as [
+    KeptRow[],
+  ];
+  const faithful =
+    kept.length === rows.length && kept.every((row, i) => app.trail.macOf(readBack(row)) === rows[i]!.mac);
   if (!faithful) throw new Error('the database keeps something else than was to be noted in the trail');
-  return { seq, hash };
 }
 
 /** Makes the row of a chain, with the thing that it belongs to. */

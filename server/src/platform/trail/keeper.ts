@@ -1,8 +1,8 @@
 /**
- * The trail's key and its anchors. Each entry carries a keyed hash (HMAC-SHA-256) over itself and the hash before it,
- * one chain a site and one for the house. The key is not in the database. After each commit the head is noted in a
- * file outside it, the anchor, so that cutting entries off shows. What was cut off within the moment between a commit
- * and its note cannot be told from a commit that failed.
+ * The trail's key and its anchors. Each entry carries a keyed hash (HMAC-SHA-256) over itself, made when it is written,
+ * and, once it is sealed, one over that, its number and the hash before it: one chain a site and one for the house. The
+ * key is not in the database. After each sealing the head is noted in a file outside it, the anchor, so that cutting
+ * entries off shows. What is taken out before it was sealed and noted cannot be told from a commit that failed.
  *
  * An anchor moves only from an entry that still stands: it never passes a break. Where it does not move, or is not
  * there, verification says so until an administrator settles it. Several servers may each have a folder of their own:
@@ -13,9 +13,10 @@ import { createHmac } from 'node:crypto';
 import { closeSync, fsyncSync, mkdirSync, openSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 
-export interface ChainedEntry {
+/** An entry as it is written. */
+export interface WrittenEntry {
   chain: string;
-  seq: number;
+  name: string;
   at: Date;
   operatorId: string;
   operator: string;
@@ -23,6 +24,12 @@ export interface ChainedEntry {
   subject: string;
   before: string;
   after: string;
+}
+
+/** An entry in its place; `mac` is empty in those from before entries were keyed when they are written. */
+export interface ChainedEntry extends WrittenEntry {
+  seq: number;
+  mac: string;
   previous: string;
 }
 
@@ -82,21 +89,25 @@ export class TrailKeeper {
     return createHmac('sha256', this.key).update(`request ${text}`).digest('hex');
   }
 
+  /** The keyed hash of an entry by itself. */
+  macOf(entry: WrittenEntry): string {
+    return this.hmac(['written', entry.name, ...partsOf(entry)]);
+  }
+
+  /** The hash by which an entry stands in its chain. */
   hashOf(entry: ChainedEntry): string {
-    const { chain, seq, at, operatorId, operator, action, subject, before, after, previous } = entry;
-    const text = JSON.stringify([
-      chain,
-      seq,
-      at.toISOString(),
-      operatorId,
-      operator,
-      action,
-      subject,
-      before,
-      after,
-      previous,
-    ]);
-    return createHmac('sha256', this.key).update(text).digest('hex');
+    const { seq, mac, previous, name } = entry;
+    return this.hmac(['sealed', seq, name, mac, ...partsOf(entry), previous]);
+  }
+
+  /** As `hashOf`, for entries from before they had names and keyed hashes of their own. */
+  formerHashOf(entry: ChainedEntry): string {
+    const [chain, ...rest] = partsOf(entry);
+    return this.hmac([chain, entry.seq, ...rest, entry.previous]);
+  }
+
+  private hmac(parts: unknown[]): string {
+    return createHmac('sha256', this.key).update(JSON.stringify(parts)).digest('hex');
   }
 
   private file(chain: string): string {
@@ -150,6 +161,17 @@ export class TrailKeeper {
     closeSync(folder);
   }
 }
+
+const partsOf = ({ chain, at, operatorId, operator, action, subject, before, after }: WrittenEntry): string[] => [
+  chain,
+  at.toISOString(),
+  operatorId,
+  operator,
+  action,
+  subject,
+  before,
+  after,
+];
 
 /** What a file holds; undefined where it is not there, or damaged. */
 function readJson<T>(file: string): T | undefined {

@@ -41,11 +41,15 @@ export async function checkTrailKey(db: Database, keeper: TrailKeeper): Promise<
     (await db.select().from(installationTable).where(eq(installationTable.name, FINGERPRINT)))[0]?.value;
   if ((await known()) === undefined) {
     const last = await db.select().from(trailTable).orderBy(desc(trailTable.at)).limit(LOOKED_AT);
-    if (last.length > 0 && !last.some((entry) => keeper.hashOf(entry) === entry.hash)) throw anotherKey();
+    if (last.length > 0 && !last.some((entry) => isOurs(keeper, entry))) throw anotherKey();
     await db.insert(installationTable).ignore().values({ name: FINGERPRINT, value: keeper.fingerprint });
   }
   if ((await known()) !== keeper.fingerprint) throw anotherKey();
 }
+
+/** Whether an entry was written with this key, as entries are now or as they were. */
+const isOurs = (keeper: TrailKeeper, entry: typeof trailTable.$inferSelect): boolean =>
+  keeper.macOf(entry) === entry.mac || keeper.formerHashOf({ ...entry, seq: entry.seq ?? 0 }) === entry.hash;
 
 const anotherKey = () =>
   new Error(

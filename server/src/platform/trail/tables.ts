@@ -1,5 +1,5 @@
 /** The trail: its chains, its entries, and the requests that were carried out. */
-import { bigint, index, longtext, mysqlTable, primaryKey, varchar } from 'drizzle-orm/mysql-core';
+import { bigint, index, longtext, mysqlTable, primaryKey, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
 import { id, instant } from '../database/columns.ts';
 
 /**
@@ -20,8 +20,8 @@ export const requestTable = mysqlTable(
 );
 
 /**
- * One row a site, and one named `house` for what belongs to none. Whoever writes to a site's trail or feed holds this
- * row, so their numbers are without gaps and become visible in their order.
+ * One row a site, and one named `house` for what belongs to none: how far its entries are sealed and its feed is
+ * numbered. Whoever seals writes this row, so that numbers are without gaps and become visible in their order.
  */
 export const chainTable = mysqlTable('chains', {
   id: id('id').primaryKey(),
@@ -34,7 +34,10 @@ export const trailTable = mysqlTable(
   'trail',
   {
     chain: id('chain').notNull(),
-    seq: bigint('seq', { mode: 'number' }).notNull(),
+    /** Made by whoever wrote it, sorting by when; entries from before there were names have their number. */
+    name: id('name').notNull(),
+    /** Its number in the chain; none while it is not sealed yet. */
+    seq: bigint('seq', { mode: 'number' }),
     at: instant('at').notNull(),
     operatorId: id('operator_id').notNull(),
     operator: varchar('operator', { length: 120 }).notNull(),
@@ -43,8 +46,14 @@ export const trailTable = mysqlTable(
     /** Canonical JSON, exactly as it was hashed. */
     before: longtext('before').notNull(),
     after: longtext('after').notNull(),
-    previous: varchar('previous', { length: 64 }).notNull(),
-    hash: varchar('hash', { length: 64 }).notNull(),
+    /** Keyed hash of the entry itself, made when it was written; empty in entries from before they had one. */
+    mac: varchar('mac', { length: 64 }).notNull().default(''),
+    previous: varchar('previous', { length: 64 }).notNull().default(''),
+    hash: varchar('hash', { length: 64 }).notNull().default(''),
   },
-  (t) => [primaryKey({ columns: [t.chain, t.seq] }), index('trail_by_time').on(t.chain, t.at)],
+  (t) => [
+    primaryKey({ columns: [t.chain, t.name] }),
+    uniqueIndex('trail_by_number').on(t.chain, t.seq),
+    index('trail_by_time').on(t.chain, t.at),
+  ],
 );

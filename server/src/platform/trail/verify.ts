@@ -5,8 +5,8 @@
  */
 
 import type { TrailFinding, TrailVerification } from '@rawbits/api';
-import { and, asc, eq, gt } from 'drizzle-orm';
-import type { Queryable } from '../database/index.ts';
+import { and, asc, count, eq, gt, max } from 'drizzle-orm';
+import { inSnapshot, type Queryable } from '../database/index.ts';
 import type { TrailApp } from './app.ts';
 import type { Anchor, ChainedEntry, TrailKeeper } from './keeper.ts';
 import { chainTable, trailTable } from './tables.ts';
@@ -52,7 +52,7 @@ class Walk {
   take({ hash, ...entry }: Row): void {
     this.entries++;
     if (entry.seq !== this.last.seq + 1) this.reportMissing(this.last.seq + 1, entry.seq - 1);
-    const own = this.keeper.hashOf(entry);
+    const own = this.ownHash(entry, hash);
     if (own !== hash) this.report(entry.seq, 'changed', `Entry ${entry.seq} was changed after it was written.`, own);
     else if (entry.seq === this.last.seq + 1 && entry.previous !== this.last.hash && !this.lastWasBad)
       this.report(
@@ -61,6 +61,7 @@ class Walk {
         `Entry ${entry.seq} does not follow the one before it, which was put in its place.`,
         this.last.hash,
       );
+    else this.checkWritten(entry, own);
     if (own === hash) this.readSettlement(entry);
     this.lastWasBad = own !== hash;
     if (this.anchor?.seq === entry.seq) {
@@ -74,6 +75,25 @@ class Walk {
         );
     }
     this.last = { seq: entry.seq, hash };
+  }
+
+  /** Its hash as it should be: an entry from before entries were keyed when they are written has it as it was then. */
+  private ownHash(entry: ChainedEntry, hash: string): string {
+    const former = entry.mac === '' ? this.keeper.formerHashOf(entry) : undefined;
+    return former === hash ? former : this.keeper.hashOf(entry);
+  }
+
+  /** What was changed, or put in, before it was sealed does not agree with the keyed hash that it was written with. */
+  private checkWritten(entry: ChainedEntry, own: string): void {
+    if (entry.mac === '' && own === this.keeper.formerHashOf(entry)) return;
+    const mac = this.keeper.macOf(entry);
+    if (mac !== entry.mac)
+      this.report(entry.seq, 'changed', `Entry ${entry.seq} is not as it was written: it was changed at once.`, mac);
+  }
+
+  /** An entry whose name another one has was not written by anybody. */
+  reportCopies(copies: readonly { name: string; seq: number }[]): void {
+    for (const { name, seq } of copies) this.report(seq, 'changed', `Entry ${seq} is a copy of another one.`, name);
   }
 
   private reportMissing(from: number, to: number): void {
@@ -106,28 +126,37 @@ class Walk {
   }
 }
 
+/** The later of two entries of one name, which the table forbids as long as nobody has changed the table. */
+const copiesIn = (tx: Queryable, chain: string): Promise<{ name: string; seq: number }[]> =>
+  tx
+    .select({ name: trailTable.name, seq: max(trailTable.seq).mapWith(Number) })
+    .from(trailTable)
+    .where(eq(trailTable.chain, chain))
+    .groupBy(trailTable.name)
+    .having(gt(count(), 1))
+    .limit(MOST_FINDINGS) as Promise<{ name: string; seq: number }[]>;
+
 async function walkChain(app: TrailApp, chain: string): Promise<Walk> {
+  // What has been committed up to now is to be looked at, too.
+  await app.sealer.now(chain);
   const walk = new Walk(app.trail, chain);
-  await app.db.transaction(
-    async (raw) => {
-      const tx = raw as unknown as Queryable;
-      for (let after = 0; ; ) {
-        const page = await tx
-          .select()
-          .from(trailTable)
-          .where(and(eq(trailTable.chain, chain), gt(trailTable.seq, after)))
-          .orderBy(asc(trailTable.seq))
-          .limit(PAGE);
-        for (const row of page) walk.take(row);
-        if (page.length < PAGE) break;
-        after = page.at(-1)!.seq;
-        await new Promise<void>((resolve) => setImmediate(resolve));
-      }
-      const [row] = await tx.select().from(chainTable).where(eq(chainTable.id, chain));
-      walk.end(row?.trailSeq ?? 0);
-    },
-    { isolationLevel: 'repeatable read', withConsistentSnapshot: true },
-  );
+  await inSnapshot(app.db, async (tx) => {
+    for (let after = 0; ; ) {
+      const page = await tx
+        .select()
+        .from(trailTable)
+        .where(and(eq(trailTable.chain, chain), gt(trailTable.seq, after)))
+        .orderBy(asc(trailTable.seq))
+        .limit(PAGE);
+      for (const row of page) walk.take(row as Row);
+      if (page.length < PAGE) break;
+      after = page.at(-1)!.seq!;
+      await new Promise<void>((resolve) => setImmediate(resolve));
+    }
+    walk.reportCopies(await copiesIn(tx, chain));
+    const [row] = await tx.select().from(chainTable).where(eq(chainTable.id, chain));
+    walk.end(row?.trailSeq ?? 0);
+  });
   return walk;
 }
 

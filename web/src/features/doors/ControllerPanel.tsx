@@ -1,7 +1,7 @@
 import type { Controller, SiteChange } from '@rawbits/api';
 import { useState } from 'react';
 import { DryRunPanel } from '../../parts/dryRun/DryRunPanel.tsx';
-import { useLoadMutation, useSetAcceptedMutation } from '../../platform/endpoints/doors.ts';
+import { useCancelLoadMutation, useLoadMutation, useSetAcceptedMutation } from '../../platform/endpoints/doors.ts';
 import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
@@ -44,9 +44,10 @@ export function ControllerPanel({ controller, lead }: { controller: Controller; 
           </button>
         )}
       </div>
-      {running && <Progress done={load.done} total={load.total} />}
+      {running && <Progress controller={controller.id} done={load.done} total={load.total} />}
       <FailureNote failure={error} />
       {load?.state === 'failed' && <p className="text-signal">{load.message}</p>}
+      {load?.state === 'cancelled' && <p className="text-ink-2">{load.message}</p>}
       <Accepted controller={controller} />
       <p>
         {counted(controller.wantedCards, 'card')} wanted, {controller.loadedCards} loaded ·{' '}
@@ -77,14 +78,31 @@ export function ControllerPanel({ controller, lead }: { controller: Controller; 
   );
 }
 
-function Progress({ done, total }: { done: number; total: number }) {
+function Progress({ controller, done, total }: { controller: string; done: number; total: number }) {
+  const { id, may } = useSite();
+  const [cancel, { error, isLoading }] = useCancelLoadMutation();
   return (
-    <p className="flex items-center gap-3" role="status">
-      <progress className="progress progress-primary" value={done} max={Math.max(total, 1)} aria-label="Load" />
-      <span className="whitespace-nowrap">
-        {done} of {total}
-      </span>
-    </p>
+    <>
+      <div className="flex items-center gap-3">
+        <p className="flex grow items-center gap-3" role="status">
+          <progress className="progress progress-primary" value={done} max={Math.max(total, 1)} aria-label="Load" />
+          <span className="whitespace-nowrap">
+            {done} of {total}
+          </span>
+        </p>
+        {may('load doors') && (
+          <button
+            type="button"
+            className="btn btn-line"
+            disabled={isLoading}
+            onClick={() => void cancel({ site: id, id: controller })}
+          >
+            Stop
+          </button>
+        )}
+      </div>
+      <FailureNote failure={error} />
+    </>
   );
 }
 

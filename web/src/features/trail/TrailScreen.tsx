@@ -57,7 +57,7 @@ export function TrailScreen() {
                 row.kind === 'event' ? (
                   <EventLine key={row.event.id} event={row.event} time={timeOfDay(row.at, zone)} />
                 ) : (
-                  <ChangeLine key={row.change.seq} change={row.change} time={timeOfDay(row.at, zone)} />
+                  <ChangeLine key={row.change.name} change={row.change} time={timeOfDay(row.at, zone)} />
                 ),
               )}
             </ul>

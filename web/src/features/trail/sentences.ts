@@ -37,6 +37,7 @@ const SAYS: Record<string, Say> = {
     return `loaded ${named(subject)}: ${counted(formats, 'format')} and ${counted(after.cards ?? 0, 'card')} are in force`;
   },
   'load failed': ({ subject }, _, after) => `could not load ${named(subject)}: ${text(after.message)}`,
+  'load stopped': ({ subject }) => `stopped a load of ${named(subject)}`,
   'load lost': ({ subject }) => `found that a load of ${named(subject)} had been lost`,
   'controller found changed': ({ subject }, _, after) =>
     `found that ${named(subject)} had been changed by hand, in ${counted(after.items ?? 0, 'item')}`,

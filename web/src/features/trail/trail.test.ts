@@ -5,6 +5,7 @@ import { differingFields } from './difference.ts';
 import { sentenceOf } from './sentences.ts';
 
 const entry = (action: string, subject: string, after?: unknown, before?: unknown): TrailEntry => ({
+  name: 'entry-1',
   seq: 1,
   at: '2026-06-30T22:30:00.000Z',
   operator: 'Tormod Vik',

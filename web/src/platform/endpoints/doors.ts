@@ -28,6 +28,10 @@ export const doorApi = api.injectEndpoints({
     load: build.mutation<Answer<typeof routes.load>, OfController>({
       query: (controller) => ask(routes.load, controller),
     }),
+    cancelLoad: build.mutation<Answer<typeof routes.cancelLoad>, OfController>({
+      query: (controller) => ask(routes.cancelLoad, controller),
+      invalidatesTags: ['Controllers'],
+    }),
     events: build.query<Answer<typeof eventApi.list>, { site: string } & Query<typeof eventApi.list>>({
       query: ({ site, limit = 60, ...query }) => ask(eventApi.list, { site }, { limit, ...query }),
       providesTags: ['Events'],
@@ -37,6 +41,7 @@ export const doorApi = api.injectEndpoints({
 export const {
   useAddControllerMutation,
   useAddReaderMutation,
+  useCancelLoadMutation,
   useControllersQuery,
   useSetAcceptedMutation,
   useLoadMutation,

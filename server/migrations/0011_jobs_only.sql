@@ -1,0 +1,2 @@
+DROP TABLE `dry_runs`;--> statement-breakpoint
+DROP TABLE `loads`;

@@ -1,0 +1,157 @@
+/**
+ * Jobs: work that goes on after its request was answered. A job is a row that its carrier keeps alive; where that falls
+ * silent any server takes it over and goes on from what the row remembers. Whoever carries one asks for it with every
+ * step: a server that was only slow, and has lost it, stops.
+ */
+import { and, eq, inArray, lt } from 'drizzle-orm';
+import { type Database, isDuplicate, newId, type Queryable } from '../database/index.ts';
+import { conflict } from '../problem/problem.ts';
+import { type JobRow, jobTable } from './tables.ts';
+
+/** A running job not heard of for so long has lost its server. */
+export const LOST_AFTER_MS = 15_000;
+const HEARTBEAT_MS = 4000;
+
+/** Another server carries this job on, or it was cancelled. */
+export class LostJob extends Error {}
+
+export interface NewJob {
+  siteId: string;
+  kind: string;
+  subject?: string;
+  slot?: string;
+  total?: number;
+  input: unknown;
+  memo?: unknown;
+  startedBy: string;
+}
+
+/** Puts a job on file, carried by whoever begins it next. Throws `slot-taken` where another one has its slot. */
+export async function insertJob(tx: Queryable, job: NewJob): Promise<JobRow> {
+  const now = new Date();
+  const row: JobRow = {
+    subject: '',
+    total: 0,
+    memo: {},
+    ...job,
+    slot: job.slot ?? null,
+    id: newId(),
+    state: 'running',
+    done: 0,
+    message: '',
+    result: null,
+    startedAt: now,
+    heardAt: now,
+    carrier: newId(),
+  };
+  try {
+    await tx.insert(jobTable).values(row);
+  } catch (error) {
+    throw isDuplicate(error) ? conflict('slot-taken', 'This is under way already.', 'Wait until it is done.') : error;
+  }
+  return row;
+}
+
+export const isLost = ({ state, heardAt }: JobRow): boolean =>
+  state === 'running' && Date.now() - heardAt.getTime() > LOST_AFTER_MS;
+
+const mineOf = ({ id, carrier }: JobRow) =>
+  and(eq(jobTable.id, id), eq(jobTable.state, 'running'), eq(jobTable.carrier, carrier));
+
+type Told = Partial<Pick<JobRow, 'done' | 'total' | 'message' | 'memo'>>;
+
+/** Says that the job is carried on, and how far it is; throws LostJob when it is not this carrier's any more. */
+export async function tell(db: Queryable, job: JobRow, fields: Told = {}): Promise<void> {
+  Object.assign(job, fields);
+  const [result] = await db
+    .update(jobTable)
+    .set({ ...fields, heardAt: new Date() })
+    .where(mineOf(job));
+  if (result.affectedRows === 0) throw new LostJob();
+}
+
+/** Notes a job's end for this call alone; false where it had ended before. */
+export async function endJob(
+  tx: Queryable,
+  { id }: Pick<JobRow, 'id'>,
+  state: 'done' | 'failed' | 'cancelled',
+  fields: { message?: string; result?: unknown; done?: number; total?: number } = {},
+): Promise<boolean> {
+  const [result] = await tx
+    .update(jobTable)
+    .set({ ...fields, message: (fields.message ?? '').slice(0, 400), state, slot: null, heardAt: new Date() })
+    .where(and(eq(jobTable.id, id), eq(jobTable.state, 'running')));
+  return result.affectedRows > 0;
+}
+
+/** Carries one job to its end; what it throws but LostJob is logged. */
+export type Carry = (job: JobRow) => Promise<void>;
+
+export interface JobsApp {
+  db: Database;
+  log: { error(about: object, message: string): void };
+}
+
+export class Jobs {
+  private readonly kinds = new Map<string, { carry: Carry; ready: () => Promise<boolean> }>();
+  private readonly carried = new Map<string, { job: JobRow; ended: Promise<void> }>();
+  private stopping = false;
+
+  constructor(private readonly app: () => JobsApp) {}
+
+  /** What carries the jobs of a kind; `ready` says whether a lost one can be gone on with now. */
+  register(kind: string, carry: Carry, ready: () => Promise<boolean> = async () => true): void {
+    this.kinds.set(kind, { carry, ready });
+  }
+
+  /** Carries a job on from here, and returns at once. */
+  begin(job: JobRow): void {
+    const kind = this.kinds.get(job.kind);
+    if (!kind || this.stopping) return;
+    const { db, log } = this.app();
+    const heart = setInterval(() => void tell(db, job).catch(() => {}), HEARTBEAT_MS);
+    const ended = kind
+      .carry(job)
+      .catch((error) => {
+        if (!(error instanceof LostJob) && !this.stopping) log.error({ err: error, kind: job.kind }, 'a job broke off');
+      })
+      .finally(() => {
+        clearInterval(heart);
+        this.carried.delete(job.id);
+      });
+    this.carried.set(job.id, { job, ended });
+  }
+
+  /** Takes up jobs whose server has not been heard of: on every server, again and again; each job by one of them. */
+  async takeUpLost(): Promise<void> {
+    const { db } = this.app();
+    const silent = lt(jobTable.heardAt, new Date(Date.now() - LOST_AFTER_MS));
+    const kinds = [...this.kinds.keys()];
+    if (kinds.length === 0) return;
+    const lost = await db
+      .select()
+      .from(jobTable)
+      .where(and(eq(jobTable.state, 'running'), silent, inArray(jobTable.kind, kinds)));
+    for (const job of lost) {
+      if (this.carried.has(job.id) || !(await this.kinds.get(job.kind)!.ready())) continue;
+      const carrier = newId();
+      const [taken] = await db
+        .update(jobTable)
+        .set({ carrier, heardAt: new Date() })
+        .where(and(mineOf(job), silent));
+      if (taken.affectedRows > 0) this.begin({ ...job, carrier });
+    }
+  }
+
+  /** Lets go of what this server carries, so that another takes it up at once. */
+  async close(): Promise<void> {
+    this.stopping = true;
+    for (const { job } of [...this.carried.values()])
+      await this.app()
+        .db.update(jobTable)
+        .set({ carrier: newId(), heardAt: new Date(0) })
+        .where(mineOf(job))
+        .catch(() => {});
+    await Promise.all([...this.carried.values()].map(({ ended }) => ended));
+  }
+}
