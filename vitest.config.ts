@@ -16,9 +16,20 @@ export default defineConfig({
         test: {
           name: 'server',
           include: ['server/src/**/*.test.ts'],
+          exclude: ['server/src/cluster/**'],
           globalSetup: ['server/src/testing/database.ts'],
           testTimeout: 60_000,
           hookTimeout: 120_000,
+        },
+      },
+      {
+        test: {
+          name: 'cluster',
+          include: ['server/src/cluster/*.test.ts'],
+          testTimeout: 120_000,
+          hookTimeout: 120_000,
+          // Three databases and their timeouts: after everything else, with the machine to themselves.
+          sequence: { groupOrder: 1 },
         },
       },
       {

@@ -7,47 +7,16 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { sql } from 'drizzle-orm';
 import { createPool, type Pool } from 'mysql2/promise';
-import { pino } from 'pino';
 import { startMariaDb } from '../../bin/lib/mariadb.ts';
-import { connect, migrate, newId, orderedId } from '../../server/src/platform/database/index.ts';
-import type { TrailApp } from '../../server/src/platform/trail/app.ts';
-import { change, openChain } from '../../server/src/platform/trail/change.ts';
-import { openTrail } from '../../server/src/platform/trail/key.ts';
-import { Sealer } from '../../server/src/platform/trail/seal.ts';
+import { newId, orderedId } from '../../server/src/platform/database/index.ts';
+import { openChain } from '../../server/src/platform/trail/change.ts';
 import { verifyChain } from '../../server/src/platform/trail/verify.ts';
+import { addHolder, median, openWriter, rate, SITE, WHO } from './writers.ts';
 
 const WRITERS = 16;
 const ROUNDS = 5;
 const ROUND_MS = 3000;
-const SITE = 'benchsite';
-const WHO = { id: 'somebody', name: 'Somebody' };
-
-/** Writes with `writers` at once for a while; gives how many were written a second. */
-async function rate(writers: number, write: () => Promise<unknown>): Promise<number> {
-  const began = performance.now();
-  let written = 0;
-  await Promise.all(
-    Array.from({ length: writers }, async () => {
-      while (performance.now() - began < ROUND_MS) {
-        await write();
-        written++;
-      }
-    }),
-  );
-  return (written * 1000) / (performance.now() - began);
-}
-
-const ours = (app: TrailApp) => () =>
-  change(app, WHO, SITE, async (tx, record) => {
-    const id = newId();
-    await tx.execute(
-      sql`INSERT INTO cardholders (id, site_id, name, department) VALUES (${id}, ${SITE}, ${`Holder ${id}`}, '')`,
-    );
-    record.trail({ action: 'cardholder added', subject: `cardholder ${id}`, after: { name: `Holder ${id}` } });
-    record.announce('cards', { id });
-  });
 
 /** The same rows, the trail's hashes as long as they are, with nothing computed and nothing read. */
 const bare = (pool: Pool) => async () => {
@@ -85,38 +54,28 @@ const bare = (pool: Pool) => async () => {
   connection.release();
 };
 
-const median = (all: number[]): number => [...all].sort((a, b) => a - b)[all.length >> 1]!;
-
 async function run(): Promise<void> {
   const folder = mkdtempSync(join(tmpdir(), 'rawbits-bench-'));
   const database = await startMariaDb(join(folder, 'mariadb'));
-  const connection = connect(database.url, { connections: WRITERS + 2 });
+  const { app, close } = await openWriter(database.url, join(folder, 'state'), WRITERS + 2);
   const pool = createPool({ uri: database.url, connectionLimit: WRITERS });
-  const log = pino({ level: 'silent' });
-  const base = { db: connection.db, log, trail: openTrail(join(folder, 'state'), undefined) };
-  const sealer = new Sealer(
-    () => base,
-    () => {},
-  );
-  const app: TrailApp = { ...base, sealer };
-  await migrate(connection.nodes, join(import.meta.dirname, '../server/migrations'));
-  await openChain(connection.db, SITE);
+  await openChain(app.db, SITE);
+  const ours = () => addHolder(app);
   const rates: Record<string, number[]> = { 'ours, 1': [], 'ours, 16': [], 'bare, 1': [], 'bare, 16': [] };
-  await rate(WRITERS, ours(app));
+  await rate(WRITERS, ROUND_MS, ours);
   for (let round = 0; round < ROUNDS; round++) {
-    rates['ours, 16']!.push(await rate(WRITERS, ours(app)));
-    rates['bare, 16']!.push(await rate(WRITERS, bare(pool)));
-    rates['ours, 1']!.push(await rate(1, ours(app)));
-    rates['bare, 1']!.push(await rate(1, bare(pool)));
+    rates['ours, 16']!.push(await rate(WRITERS, ROUND_MS, ours));
+    rates['bare, 16']!.push(await rate(WRITERS, ROUND_MS, bare(pool)));
+    rates['ours, 1']!.push(await rate(1, ROUND_MS, ours));
+    rates['bare, 1']!.push(await rate(1, ROUND_MS, bare(pool)));
   }
   for (const [name, all] of Object.entries(rates)) console.log(`${name.padEnd(10)} ${median(all).toFixed(0)} a second`);
   const ratio = median(rates['bare, 16']!) / median(rates['ours, 16']!);
   console.log(`16 writers: ${ratio.toFixed(2)} times as long as bare (aim 2)`);
   console.log(`16 writers beside one: ${(median(rates['ours, 16']!) / median(rates['ours, 1']!)).toFixed(1)} times`);
   console.log((await verifyChain(app, SITE)).verification.message);
-  await sealer.close();
   await pool.end();
-  await connection.close();
+  await close();
   await database.stop();
   rmSync(folder, { recursive: true, force: true });
 }

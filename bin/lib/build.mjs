@@ -14,6 +14,7 @@ const programs = {
   rig: { entry: 'rig/src/main.ts' },
   demo: { entry: 'demo/src/main.ts' },
   launch: { entry: 'bin/lib/launch.ts' },
+  'bench-cluster': { entry: 'bench/src/cluster.ts' },
   'bench-decode': { entry: 'bench/src/decode.ts' },
   'bench-dry-run': { entry: 'bench/src/dryRun.ts' },
   'bench-identify': { entry: 'bench/src/identify.ts' },

@@ -155,7 +155,8 @@ async function beginServer(server: Supervised, databaseUrl: string): Promise<voi
     } catch (error) {
       const { code, message } = error as { code?: string; message: string };
       if (!DATABASE_AWAY.test(`${code} ${message}`)) throw new Told(`The server did not start: ${message}`);
-      const { host } = new URL(databaseUrl);
+      // Of a cluster all of its nodes.
+      const host = databaseUrl.replace(/^[^@]*@|\/.*$/g, '');
       if (attempt >= 5)
         throw new Told(`The database at ${host} does not answer. Is it running, and is RAWBITS_DATABASE_URL right?`);
       await new Promise((resolve) => setTimeout(resolve, 2000));

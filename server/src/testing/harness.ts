@@ -114,9 +114,9 @@ export interface House {
   close(): Promise<void>;
 }
 
-/** A server with its database, a rig beside it, one site and its administrator. */
-export async function openHouse(): Promise<House> {
-  const databaseUrl = await newDatabase();
+/** A server with its database (or the one that is given), a rig beside it, one site and its administrator. */
+export async function openHouse(givenUrl?: string): Promise<House> {
+  const databaseUrl = givenUrl ?? (await newDatabase());
   const folder = mkdtempSync(join(tmpdir(), 'rawbits-house-'));
   const stateFolder = join(folder, 'state');
   const rig = new Rig(join(folder, 'rig'));
@@ -194,6 +194,29 @@ export async function furnish(house: House): Promise<{ controller: string; door:
   const door = await addReader({ name: 'Shed door', kind: 'door', device: 'door', controllerId: controller.id });
   const pad = await addReader({ name: 'Pad', kind: 'enrolment', device: 'pad' });
   return { controller: controller.id, door: door.id, pad: pad.id };
+}
+
+/** Keeps the loads of servers from taking force until it is told to let them. */
+export function holdLoads(servers: readonly RunningServer[]): () => void {
+  let release = () => {};
+  const held = new Promise<void>((resolve) => {
+    release = resolve;
+  });
+  const undo = servers.map(({ app }) => {
+    const rig = app.rig!;
+    const { commitLoad } = rig;
+    rig.commitLoad = async (...commit) => {
+      await held;
+      return commitLoad.apply(rig, commit);
+    };
+    return () => {
+      rig.commitLoad = commitLoad;
+    };
+  });
+  return () => {
+    release();
+    for (const end of undo) end();
+  };
 }
 
 /** Loads a controller and waits until it is done. */

@@ -1,6 +1,6 @@
 /** The main job at the API: refused, accepted, loaded, issued, opened; and what breaks on the way. */
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { furnish, type House, loadAndWait, openHouse } from '../../testing/harness.ts';
+import { furnish, type House, holdLoads, loadAndWait, openHouse } from '../../testing/harness.ts';
 
 describe('from an unknown card to an open door', () => {
   let house: House;
@@ -92,7 +92,9 @@ describe('from an unknown card to an open door', () => {
   });
 
   it('one load at a time', async () => {
+    const release = holdLoads([house.server]);
     const answers = await Promise.all([1, 2, 3].map(() => house.administrator.call('POST', `${shed}/loads`)));
+    release();
     expect(answers.map((a) => a.status).sort()).toEqual([200, 409, 409]);
   });
 

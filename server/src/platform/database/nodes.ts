@@ -12,20 +12,22 @@ type Result = [unknown, FieldPacket[]];
 const CONNECTIONS = 12;
 const CONNECT_MS = 2500;
 /** How long a statement may take; what takes longer by its nature (migrations, repairs) asks for more. */
-const STATEMENT_MS = 60_000;
+const STATEMENT_MS = 30_000;
 /** How long a request waits for one of the connections. */
 const WAIT_MS = 15_000;
-/** How long a node that did not answer is left alone, where there is another. */
-const LEFT_ALONE_MS = 2000;
-/** How often a node of a cluster is asked whether it is ready. */
+/** How often a node that is away is asked whether it is back. */
+const ASK_AGAIN_MS = 1000;
+/** How often a node of a cluster is asked whether it is ready, and within which time it has to say so. */
 const READY_FOR_MS = 500;
+const READY_WITHIN_MS = 2000;
 /** How long a statement that met another is tried again. */
 const DEADLINE_MS = 10_000;
 
 interface Node {
   pool: Pool;
   address: string;
-  awayUntil: number;
+  /** It did not answer, or is not ready; it is asked again beside everything else. */
+  away: boolean;
   readyUntil: number;
 }
 
@@ -34,6 +36,7 @@ export class Session {
   constructor(
     readonly raw: PoolConnection,
     private readonly limitMs: number,
+    private readonly broke: () => void,
   ) {}
 
   query(options: string | QueryOptions, values?: Values): Promise<Result> {
@@ -56,8 +59,10 @@ export class Session {
 
   /** Gives it back, or closes it where what went wrong on it may still be under way. */
   end(error?: unknown): void {
-    if (error !== undefined && isBroken(error)) this.raw.destroy();
-    else this.raw.release();
+    if (error !== undefined && isBroken(error)) {
+      this.raw.destroy();
+      this.broke();
+    } else this.raw.release();
   }
 }
 
@@ -70,7 +75,7 @@ export function addressesIn(url: string): string[] {
 
 export class Nodes {
   private readonly nodes: Node[];
-  private preferred = 0;
+  private closed = false;
 
   /** `url` names one node or several; `tls` is what the connections are encrypted with. */
   constructor(
@@ -81,7 +86,7 @@ export class Nodes {
     this.nodes = addresses.map((address) => ({
       pool: this.open(address, addresses.length > 1),
       address: new URL(address).host,
-      awayUntil: 0,
+      away: false,
       readyUntil: 0,
     }));
   }
@@ -117,20 +122,16 @@ export class Nodes {
     return this.nodes.length > 1;
   }
 
-  /** A connection to a node that is ready; the error of the last one where none is. */
+  /** A connection to the first node that is ready; the error of the last one where none is. */
   async take(): Promise<Session> {
-    const now = Date.now();
-    const inTurn = this.nodes.map((_, i) => this.nodes[(this.preferred + i) % this.nodes.length]!);
-    const there = inTurn.filter(({ awayUntil }) => awayUntil <= now);
+    const there = this.nodes.filter(({ away }) => !away);
     let last: unknown;
-    for (const node of there.length > 0 ? there : inTurn) {
+    for (const node of there.length > 0 ? there : this.nodes) {
       try {
-        const session = await this.takeFrom(node);
-        this.preferred = this.nodes.indexOf(node);
-        return session;
+        return await this.takeFrom(node);
       } catch (error) {
-        last = error;
         if (error instanceof DatabaseBusy) throw error;
+        last = error;
         this.leaveAlone(node);
       }
     }
@@ -138,10 +139,11 @@ export class Nodes {
   }
 
   private async takeFrom(node: Node): Promise<Session> {
-    const session = new Session(await connectionOf(node.pool), this.options.statementMs ?? STATEMENT_MS);
+    const limitMs = this.options.statementMs ?? STATEMENT_MS;
+    const session = new Session(await connectionOf(node.pool), limitMs, () => this.leaveAlone(node));
     if (!this.isCluster || node.readyUntil > Date.now()) return session;
     try {
-      const [rows] = await session.query("SHOW STATUS LIKE 'wsrep_ready'");
+      const [rows] = await session.within(READY_WITHIN_MS, { sql: "SHOW STATUS LIKE 'wsrep_ready'" });
       const [ready] = rows as { Value: string }[];
       if (ready && ready.Value !== 'ON') throw Object.assign(new Error('the node is not ready'), { errno: 1047 });
       node.readyUntil = Date.now() + READY_FOR_MS;
@@ -152,14 +154,20 @@ export class Nodes {
     }
   }
 
+  /** Takes a node of a cluster out until it is ready again; nobody who waits for an answer is made to find that out. */
   private leaveAlone(node: Node): void {
     node.readyUntil = 0;
-    node.awayUntil = Date.now() + (this.isCluster ? LEFT_ALONE_MS : 0);
-  }
-
-  /** Notes that something broke on a connection to the node in use. */
-  broke(): void {
-    if (this.isCluster) this.leaveAlone(this.nodes[this.preferred]!);
+    if (!this.isCluster || node.away) return;
+    node.away = true;
+    const ask = async (): Promise<void> => {
+      try {
+        (await this.takeFrom(node)).end();
+        node.away = false;
+      } catch {
+        if (!this.closed) setTimeout(() => void ask(), ASK_AGAIN_MS).unref();
+      }
+    };
+    setTimeout(() => void ask(), ASK_AGAIN_MS).unref();
   }
 
   getConnection(): Promise<Session> {
@@ -182,7 +190,6 @@ export class Nodes {
           return result;
         } catch (failed) {
           session.end(failed);
-          if (isBroken(failed)) this.broke();
           error = failed;
         }
       } catch (away) {
@@ -202,6 +209,7 @@ export class Nodes {
   }
 
   async close(): Promise<void> {
+    this.closed = true;
     await Promise.all(this.nodes.map(({ pool }) => new Promise<void>((resolve) => pool.end(() => resolve()))));
   }
 }

@@ -44,10 +44,8 @@ async function once<T>(db: Database, begin: string, work: (tx: Queryable) => Pro
     session.end();
     return result;
   } catch (error) {
-    if (isBroken(error)) {
-      session.end(error);
-      db.$client.broke();
-    } else await rollBack(session, error);
+    if (isBroken(error)) session.end(error);
+    else await rollBack(session, error);
     if (committing && !isConflict(error) && !isRefusedBefore(error)) throw new OutcomeUnknown(error);
     throw error;
   }
