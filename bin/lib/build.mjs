@@ -13,6 +13,7 @@ const programs = {
   worker: { entry: 'server/src/platform/workers/main.ts' },
   rig: { entry: 'rig/src/main.ts' },
   demo: { entry: 'demo/src/main.ts' },
+  admin: { entry: 'bin/lib/admin/main.ts' },
   launch: { entry: 'bin/lib/launch.ts' },
   'bench-cluster': { entry: 'bench/src/cluster.ts' },
   'bench-decode': { entry: 'bench/src/decode.ts' },

@@ -252,26 +252,20 @@ async function start(options: Options, household: Household): Promise<void> {
   const supervised = (name: string, begin: () => Promise<Running>) => new Supervised(name, begin, tell, giveUp);
 
   const databaseUrl = options.databaseUrl ?? (await startDatabase(data, household, supervised));
-  const rigPort = await freePort();
   const rigToken = secretIn(join(data, 'rig.token'));
   const setupToken = oneTimeCode();
-  const rigEnv = {
-    RAWBITS_RIG_FOLDER: join(data, 'rig'),
-    RAWBITS_RIG_TOKEN: rigToken,
-    RAWBITS_RIG_PORT: String(rigPort),
-  };
-  await household.start(supervised('rig', () => startProgram('rig', rigEnv)));
   const env = {
     RAWBITS_DATABASE_URL: databaseUrl,
     RAWBITS_STATE: join(data, 'state'),
     RAWBITS_PORT: String(port),
-    RAWBITS_RIG_URL: `http://127.0.0.1:${rigPort}`,
     RAWBITS_RIG_TOKEN: rigToken,
     RAWBITS_SETUP_TOKEN: setupToken,
   };
   const server = supervised('server', () => startProgram('server', env));
   await household.start(server, () => beginServer(server, databaseUrl));
   const url = `http://127.0.0.1:${port}`;
+  const rigEnv = { RAWBITS_RIG_FOLDER: join(data, 'rig'), RAWBITS_RIG_TOKEN: rigToken, RAWBITS_SERVERS: url };
+  await household.start(supervised('rig', () => startProgram('rig', rigEnv)));
   if (options.demo) await loadDemo(url, env, options.databaseUrl ? undefined : load);
   else if (await isEmpty(url))
     console.log(`Nobody works here yet. Open ${url} and set it up with the code ${setupToken}`);
@@ -313,12 +307,7 @@ async function loadDemo(url: string, env: Record<string, string>, mark: DemoLoad
   )) as typeof import('../../demo/src/main.ts');
   if (await isEmpty(url)) {
     mark?.begin();
-    await load({
-      url,
-      setupToken: env.RAWBITS_SETUP_TOKEN!,
-      rigUrl: env.RAWBITS_RIG_URL!,
-      rigToken: env.RAWBITS_RIG_TOKEN!,
-    });
+    await load({ url, setupToken: env.RAWBITS_SETUP_TOKEN! });
     mark?.done();
     console.log('The demo of Skerry Point Marine Station was loaded.');
   }

@@ -33,8 +33,6 @@ import {
 export interface DemoTarget {
   url: string;
   setupToken: string;
-  rigUrl: string;
-  rigToken: string;
 }
 
 export const demoSignIns = OPERATORS.map(({ login, password, roles }) => ({
@@ -67,7 +65,7 @@ export async function loadDemo(target: DemoTarget): Promise<boolean> {
   for (const operator of inOrder) await addOperator(target.url, client, siteId, operator);
   const technician = new Client(target.url);
   await technician.signIn(OPERATORS[1].login, OPERATORS[1].password);
-  await setUpRig(target, siteId);
+  await setUpRig(technician, siteId);
   await fillSite(technician, siteId);
   return true;
 }
@@ -94,18 +92,22 @@ async function addOperator(
   await own.ask(sessionApi.changePassword, {}, { current: first, next: password });
 }
 
-async function setUpRig({ rigUrl, rigToken }: DemoTarget, site: string): Promise<void> {
-  const response = await fetch(`${rigUrl}/setup`, {
-    method: 'PUT',
-    headers: { authorization: `Bearer ${rigToken}`, 'content-type': 'application/json' },
-    body: JSON.stringify({
-      site,
-      cards: TRAY,
-      readers: READERS.map(({ device, controller }) => ({ id: device, controller })),
-      controllers: CONTROLLERS.map(({ device }) => ({ id: device })),
-    }),
-  });
-  if (!response.ok) throw new Error(`the rig refused its set-up: ${await response.text()}`);
+/** Puts the rig together; it dials in by itself, a moment after the server is there. */
+async function setUpRig(client: Client, site: string): Promise<void> {
+  const setup = {
+    cards: TRAY.map((card) => ({ ...card })),
+    readers: READERS.map(({ device, controller }) => ({ id: device, controller })),
+    controllers: CONTROLLERS.map(({ device }) => ({ id: device })),
+  };
+  for (let tries = 0; ; tries++) {
+    try {
+      await client.ask(rigApi.setUp, { site }, setup);
+      return;
+    } catch (error) {
+      if ((error as { code?: string }).code !== 'rig-away' || tries >= 100) throw error;
+      await new Promise((resolve) => setTimeout(resolve, 100));
+    }
+  }
 }
 
 async function fillSite(client: Client, site: string): Promise<void> {

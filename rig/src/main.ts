@@ -1,7 +1,10 @@
-/** The rig's process. It goes on when the server restarts, and keeps what its controllers were loaded with. */
+/**
+ * The rig's process. It dials in to the servers, goes on when they restart, and keeps what its controllers were loaded
+ * with.
+ */
 
-import { rigHttp } from './http.ts';
-import { Rig } from './rig.ts';
+import { dialIn } from './wire/calls.ts';
+import { Rig } from './world/rig.ts';
 
 const need = (name: string): string => {
   const value = process.env[name];
@@ -9,25 +12,30 @@ const need = (name: string): string => {
   return value;
 };
 
-const rig = new Rig(need('RAWBITS_RIG_FOLDER'));
-/** A line to a controller is slow; a benchmark of everything else takes it away. */
-const pieceMs = Number(process.env.RAWBITS_RIG_PIECE_MS ?? 30);
-const server = rigHttp(rig, need('RAWBITS_RIG_TOKEN'), pieceMs).listen(
-  Number(need('RAWBITS_RIG_PORT')),
-  '127.0.0.1',
-  (error?: Error) => {
-    process.send?.(error ? { ready: false, message: error.message } : { ready: true });
-    if (error) process.exitCode = 1;
-  },
-);
-const stop = () => {
-  server.closeAllConnections();
-  server.close(() => {
-    rig.log.close();
-    process.exit(0);
+try {
+  const rig = new Rig(need('RAWBITS_RIG_FOLDER'));
+  const servers = need('RAWBITS_SERVERS').split(',');
+  const dial = dialIn(rig, {
+    servers: () => servers,
+    token: need('RAWBITS_RIG_TOKEN'),
+    version: process.env.RAWBITS_VERSION ?? '',
+    // A line to a controller is slow; a benchmark of everything else takes it away.
+    pieceMs: Number(process.env.RAWBITS_RIG_PIECE_MS ?? 30),
+    connected: () => process.send?.({ connected: true }),
   });
-};
-process.once('SIGTERM', stop);
-// Ctrl-C goes to everybody; under bin/start it is for the one that stops all in turn.
-process.on('SIGINT', process.send ? () => {} : stop);
-process.once('disconnect', stop);
+  process.send?.({ ready: true });
+  const stop = () => {
+    void dial.close().then(() => {
+      rig.log.close();
+      process.exit(0);
+    });
+  };
+  process.once('SIGTERM', stop);
+  // Ctrl-C goes to everybody; under bin/start it is for the one that stops all in turn.
+  process.on('SIGINT', process.send ? () => {} : stop);
+  process.once('disconnect', stop);
+} catch (error) {
+  process.send?.({ ready: false, message: (error as Error).message });
+  if (!process.send) throw error;
+  process.exitCode = 1;
+}

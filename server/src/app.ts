@@ -5,11 +5,11 @@ import { doorRoutes, eventRoutes } from './features/doors/index.ts';
 import { dryRunRoutes } from './features/dryRuns/index.ts';
 import { facilityCodeRoutes } from './features/facilityCodes/index.ts';
 import { exchangeRoutes, formatRoutes } from './features/formats/index.ts';
+import { hostRoutes } from './features/hosts/index.ts';
 import { liveRoutes } from './features/live/index.ts';
 import { operatorRoutes } from './features/operators/index.ts';
 import { readRoutes } from './features/reads/index.ts';
-import type { RigIngest } from './features/rig/index.ts';
-import { rigRoutes } from './features/rig/index.ts';
+import { type LogIngest, rigRoutes } from './features/rig/index.ts';
 import { sessionRoutes } from './features/session/index.ts';
 import { siteRoutes } from './features/sites/index.ts';
 import { cardholderRoutes, cardRoutes } from './features/stock/index.ts';
@@ -18,7 +18,7 @@ import { trailRoutes } from './features/trail/index.ts';
 import { translationRoutes } from './features/translations/index.ts';
 import type { RouteSpec } from './platform/http/app.ts';
 
-export const allRoutes = (ingest: () => RigIngest | undefined): RouteSpec[] => [
+export const allRoutes = (ingest: () => LogIngest): RouteSpec[] => [
   ...sessionRoutes,
   ...siteRoutes,
   ...operatorRoutes,
@@ -34,6 +34,7 @@ export const allRoutes = (ingest: () => RigIngest | undefined): RouteSpec[] => [
   ...cardRoutes,
   ...doorRoutes,
   ...eventRoutes,
+  ...hostRoutes,
   ...rigRoutes(ingest),
   ...trailRoutes,
   ...liveRoutes,

@@ -148,12 +148,21 @@ describe('the edge', () => {
   it('OpenAPI 3.1 names every route, and the page can be read', async () => {
     const { body } = await house.administrator.call('GET', '/openapi.json');
     expect(body.openapi).toBe('3.1.0');
-    for (const { path, method } of allRoutes(() => undefined))
+    for (const { path, method } of allRoutes(() => undefined as never))
       expect(Object.keys(body.paths[`/api${path}`])).toContain(method);
     expect((await house.administrator.call('GET', '')).body).toContain('Raw Bits API');
     expect((await house.administrator.call('GET', '/schemas/format-1.json')).body.title).toBe(
       'Raw Bits format, version 1',
     );
+  });
+
+  it('a way to the database that cannot be encrypted as it should be is no way', async () => {
+    const settings = (databaseCa: string) => ({ settings: settingsFrom({ RAWBITS_DATABASE_CA: databaseCa }) });
+    await expect(house.another(settings('/none.pem'))).rejects.toThrow(
+      'RAWBITS_DATABASE_CA=/none.pem cannot be read (ENOENT)',
+    );
+    // This database has no certificate.
+    await expect(house.another(settings('system'))).rejects.toThrow(/secure connection/);
   });
 });
 

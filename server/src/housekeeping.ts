@@ -22,6 +22,7 @@ async function seldom(app: App): Promise<void> {
   await forgetEnded(app.db, app.settings);
   await forgetOld(app.db);
   await forgetUnanswered(app.db);
+  await app.devices.hosts.forget();
   await app.db.delete(requestTable).where(lt(requestTable.at, new Date(Date.now() - REQUESTS_KEPT_MS)));
 }
 

@@ -13,7 +13,6 @@ const need = (name: string): string => {
 };
 
 let log = serverLog('warn');
-const rigUrl = process.env.RAWBITS_RIG_URL;
 try {
   const settings = settingsFrom(process.env);
   log = serverLog(settings.logLevel);
@@ -23,7 +22,7 @@ try {
     stateFolder: need('RAWBITS_STATE'),
     trailKey: process.env.RAWBITS_TRAIL_KEY,
     webFolder: join(here, 'web'),
-    rig: rigUrl ? { url: rigUrl, token: need('RAWBITS_RIG_TOKEN') } : undefined,
+    rigToken: process.env.RAWBITS_RIG_TOKEN,
     setupToken: process.env.RAWBITS_SETUP_TOKEN,
     settings,
     workerFile: join(here, 'worker.mjs'),

@@ -1,15 +1,17 @@
 /** Puts a server together: database, migrations, library, trail, live feed, rig, HTTP. Used by main and by the tests. */
 
+import { readFileSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
 import type { Express } from 'express';
 import type { Logger } from 'pino';
 import { allRoutes } from './app.ts';
-import { RigClient } from './devices/client.ts';
+import { Devices } from './devices/devices.ts';
+import { DeviceHosts } from './devices/hosts.ts';
 import { fillBits, fillCounts } from './features/cards/index.ts';
 import { carryLoad, fillItems, LOAD } from './features/doors/index.ts';
 import { carryDryRun, DRY_RUN } from './features/dryRuns/index.ts';
 import { seedLibrary } from './features/library/index.ts';
-import { RigIngest } from './features/rig/index.ts';
+import { LogIngest, rigBeside, siteFor } from './features/rig/index.ts';
 import { keepHouse } from './housekeeping.ts';
 import { type Connection, connect, migrate } from './platform/database/index.ts';
 import { LiveHub } from './platform/feed/hub.ts';
@@ -35,7 +37,8 @@ export interface ServerOptions {
   /** The trail's key in hex, where several machines share one; made in the state folder otherwise. */
   trailKey?: string;
   webFolder?: string;
-  rig?: { url: string; token: string };
+  /** The token of the rig that runs beside this server and dials in to it. */
+  rigToken?: string;
   setupToken?: string;
   settings?: Partial<Settings>;
   /** The workers' program; without it heavy work is done in the thread that answers. */
@@ -47,6 +50,8 @@ export interface ServerOptions {
 export interface RunningServer {
   app: App;
   port: number;
+  /** Whether it was told to stop. */
+  readonly closed: boolean;
   close(): Promise<void>;
 }
 
@@ -71,14 +76,16 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   const { log } = options;
   const settings = { ...settingsSchema.parse({}), ...options.settings };
   const keeper = openTrail(options.stateFolder, options.trailKey);
-  const preparing = connect(options.databaseUrl, { statementMs: PREPARING_MS });
+  const tls = tlsOf(settings);
+  const preparing = connect(options.databaseUrl, { tls, statementMs: PREPARING_MS });
   try {
     await prepare(preparing, options, keeper);
   } finally {
     await preparing.close();
   }
-  const connection = connect(options.databaseUrl);
+  const connection = connect(options.databaseUrl, { tls });
   const { db } = connection;
+  const ingest: LogIngest = new LogIngest(() => app);
   const app: App = {
     db,
     log,
@@ -92,20 +99,26 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     workers: new Workers(options.workerFile),
     live: new LiveHub(db, settings),
     jobs: new Jobs(() => app),
-    rig: options.rig && new RigClient(options.rig.url, options.rig.token),
+    devices: new Devices(
+      db,
+      new DeviceHosts(() => app, {
+        adopt: (host, theirs) => siteFor(db, host, theirs),
+        connected: (connected) => ingest.begin(connected),
+      }),
+    ),
+    rigHost: options.rigToken && (await rigBeside(db, options.rigToken)),
     setupToken: options.setupToken,
   };
   app.jobs.register(
     LOAD,
     carryLoad(() => app),
-    async () => (await app.rig?.controllers()) !== undefined,
+    ({ siteId }) => app.devices.answers(siteId),
   );
   app.jobs.register(
     DRY_RUN,
     carryDryRun(() => app),
   );
   await catchUp(app);
-  const ingest = app.rig && new RigIngest(app, app.rig);
   const traffic = new Traffic();
   const http = httpServer(
     app,
@@ -114,21 +127,24 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     { webFolder: options.webFolder },
   );
   const listening = await listen(http, settings.address, options.port);
-  void ingest?.follow();
+  app.devices.hosts.attach(listening);
   const endHousekeeping = keepHouse(app);
   let closed = false;
   return {
     app,
     port: (listening.address() as { port: number }).port,
+    get closed() {
+      return closed;
+    },
     close: async () => {
       if (closed) return;
       closed = true;
       traffic.stopping = true;
       const ended = new Promise((resolve) => listening.close(resolve));
-      ingest?.stop();
       await traffic.idle(GRACE_MS);
       await endHousekeeping();
       await app.jobs.close();
+      await app.devices.hosts.close();
       await app.sealer.close();
       app.live.close();
       listening.closeAllConnections();
@@ -137,6 +153,19 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       await connection.close();
     },
   };
+}
+
+/** How the way to the database is encrypted; throws a sentence where the certificates cannot be read. */
+function tlsOf({ databaseCa }: Settings): { ca?: string } | undefined {
+  if (databaseCa === undefined) return undefined;
+  if (databaseCa === 'system') return {};
+  try {
+    return { ca: readFileSync(databaseCa, 'utf8') };
+  } catch (error) {
+    throw new Error(
+      `RAWBITS_DATABASE_CA=${databaseCa} cannot be read (${(error as NodeJS.ErrnoException).code}). Give a file with certificates, or "system".`,
+    );
+  }
 }
 
 /** Limits of time for what comes over a connection: nobody holds one open by sending slowly. */

@@ -75,7 +75,7 @@ describe('an attacker', () => {
     await outsider.must('POST', `/sites/${other}/controllers/${same.id}/loads`);
     await sleep(500);
     const load = (await outsider.must('GET', `/sites/${other}/controllers/${same.id}`)).load;
-    expect([load.state, load.message]).toEqual(['failed', expect.stringContaining('belong to another site')]);
+    expect([load.state, load.message]).toEqual(['failed', expect.stringContaining('No host of this site offers')]);
     const after = (await technician.must('GET', `/sites/${site}/controllers/${shed.id}`)).standing;
     expect(after).toBe(shed.standing);
     return `${tried + 3} ways refused, the shed is as it was`;
@@ -172,11 +172,14 @@ describe('an attacker', () => {
   });
 
   attempt('sixty guesses at once on one name, then the right password from a colleague’s machine', async () => {
+    const began = Date.now();
     const guesses = Array.from({ length: 60 }, (_, i) =>
       new Client(application.url).call('POST', '/session', { login: 'petter', password: `guess ${i}` }),
     );
     const looked = (await Promise.all(guesses)).filter(({ status }) => status === 401).length;
-    expect([looked >= 1, looked <= 3]).toEqual([true, true]);
+    // Three, and one more for each wait (1, 2, 4 … s) that was over before the last guess came in.
+    const most = 3 + Math.floor(Math.log2(1 + (Date.now() - began) / 1000));
+    expect([looked >= 1, looked <= most]).toEqual([true, true]);
     const colleague = await signedIn(application, 'technician');
     expect(colleague.cookie).not.toBe('');
     return `${looked} were looked at; a colleague at the same address signs in`;

@@ -8,6 +8,7 @@ import { afterAll, beforeAll, describe, expect } from 'vitest';
 import { freePort } from '../../bin/lib/ports.ts';
 import { type Application, startApplication } from '../../e2e/src/application.ts';
 import { attempt, printAttempts } from './attempts.ts';
+import { HostLine } from './hostLine.ts';
 import { type Client, health, leftIn, processOf, signedIn, sleep, until } from './target.ts';
 
 const dist = join(process.cwd(), 'dist');
@@ -94,12 +95,7 @@ describe('a pulled plug', () => {
 
   attempt('the rig’s disk is full', async () => {
     const folder = mkdtempSync(join(tmpdir(), 'rawbits-full-'));
-    const url = `http://127.0.0.1:${await freePort()}`;
-    const headers = { authorization: 'Bearer t', 'content-type': 'application/json' };
-    const call = async (method: string, path: string, body?: unknown) => {
-      const response = await fetch(`${url}${path}`, { method, headers, body: JSON.stringify(body) });
-      return { status: response.status, body: (await response.json()) as any };
-    };
+    const line = await HostLine.open();
     // A limit on the size of a file, in kB, cuts a write short just as a full disk does.
     const start = async (limitKb: number | 'unlimited') => {
       const script = `ulimit -f ${limitKb}; exec ${process.execPath} ${join(dist, 'rig.mjs')}`;
@@ -108,41 +104,45 @@ describe('a pulled plug', () => {
           ...process.env,
           RAWBITS_RIG_FOLDER: folder,
           RAWBITS_RIG_TOKEN: 't',
-          RAWBITS_RIG_PORT: new URL(url).port,
+          RAWBITS_SERVERS: line.url,
         },
         stdio: 'ignore',
       });
-      await until('the rig answers', async () => (await call('GET', '/health')).status === 200);
+      await until('the rig dials in', () => line.connected);
       return async () => {
         const ended = new Promise((resolve) => rig.once('exit', resolve));
         rig.kill('SIGKILL');
         await ended;
+        await until('the line is gone', () => !line.connected);
       };
     };
     let stop = await start(8);
-    await call('PUT', '/setup', {
-      site: 's',
+    const setup = {
       cards: [{ id: 'a', shape: 'card', printed: '', look: '', bits: '10110011100011110000' }],
       readers: [{ id: 'pad', controller: null }],
       controllers: [],
-    });
+    };
+    await line.call('setUp', { site: 's', setup });
+    const present = () => line.call('present', { card: 'a', reader: 'pad' });
     const acknowledged: string[] = [];
     let refusals = 0;
     for (let i = 0; i < 120; i++) {
-      const answer = await call('POST', '/presentations', { site: 's', card: 'a', reader: 'pad' });
-      if (answer.status === 200) acknowledged.push(answer.body.id);
+      const { result, error } = await present();
+      if (result) acknowledged.push(result.id);
       else {
-        expect(answer.body.error.message).toContain('disk is full');
+        expect(error!.message).toContain('disk is full');
         refusals++;
       }
     }
     await stop();
     expect([acknowledged.length > 10, refusals > 10]).toEqual([true, true]);
     stop = await start('unlimited');
-    const { epoch } = (await call('GET', '/log')).body;
-    const next = (await call('POST', '/presentations', { site: 's', card: 'a', reader: 'pad' })).body.id;
-    const { entries } = (await call('GET', `/log?epoch=${epoch}&after=0`)).body;
+    const log = async (epoch: string) => (await line.call('log', { epoch, seq: 0, entry: '', waitMs: 0 })).result;
+    const { epoch } = await log('');
+    const next = (await present()).result.id;
+    const { entries } = await log(epoch);
     await stop();
+    line.close();
     rmSync(folder, { recursive: true, force: true });
     expect(entries.map((e: { id: string }) => e.id)).toEqual([...acknowledged, next]);
     expect(new Set(entries.map((e: { seq: number }) => e.seq)).size).toBe(entries.length);

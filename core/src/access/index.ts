@@ -1,5 +1,6 @@
 /** Access: what is loaded into a controller, and what it decides when a credential is presented. */
 export { canonicalJson } from './canonical.ts';
+export { type ControllerOutput, type ControllerState, controllerStep, RELEASE_MS } from './controllerStep.ts';
 export { CARD_STATES, type CardState, type Credential, cardStateSchema, credentialSchema } from './credential.ts';
 export { type ControllerImage, type Decision, decide, decideBy, EMPTY_IMAGE } from './decide.ts';
 export { Engine, OPENED, STEPS, type Step, sameValues } from './engine.ts';

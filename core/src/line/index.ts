@@ -2,6 +2,14 @@
 export { bitsOfTrack, trackOfBits } from './clockAndData.ts';
 export { bitsOfRawReply, buildOsdpFrame, type OsdpFrame, parseOsdpFrame, RAW, rawReplyData, SOM } from './osdp.ts';
 export {
+  type HeldBits,
+  type LinePulses,
+  type ReaderState,
+  type Step,
+  type Stepped,
+  wiegandReaderStep,
+} from './step.ts';
+export {
   COMMON_TIMING,
   type LineFault,
   PULSE_SPACING_US,

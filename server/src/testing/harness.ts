@@ -1,7 +1,6 @@
 /** What the server's tests stand on: a database of their own, servers on it, people signed in, a rig. */
 import { randomBytes } from 'node:crypto';
 import { mkdtempSync, rmSync } from 'node:fs';
-import type { Server } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import {
@@ -15,22 +14,22 @@ import {
   type Params,
   type Role,
   type Route,
+  rigApi,
   type Session,
   sessionApi,
 } from '@rawbits/api';
 import { catalogued } from '@rawbits/core/catalogue';
 import { encode } from '@rawbits/core/codec';
 import { createPool } from 'mysql2/promise';
-import { rigHttp } from '../../../rig/src/http.ts';
-import { Rig } from '../../../rig/src/rig.ts';
-import { rigSetupSchema } from '../../../rig/src/setup.ts';
+import { dialIn } from '../../../rig/src/wire/calls.ts';
+import { Rig } from '../../../rig/src/world/rig.ts';
 import { serverLog } from '../platform/settings/log.ts';
 import { type RunningServer, type ServerOptions, startServer } from '../start.ts';
 
 export const migrationsFolder = join(import.meta.dirname, '../../migrations');
 export const PASSWORD = 'a-long-enough-one';
 const SETUP_TOKEN = 'setup-token';
-const RIG_TOKEN = 'rig-token';
+const RIG_TOKEN = 'token-of-the-rig-beside';
 
 /** An empty database on the test run's MariaDB. */
 export async function newDatabase(): Promise<string> {
@@ -120,17 +119,13 @@ export async function openHouse(givenUrl?: string): Promise<House> {
   const folder = mkdtempSync(join(tmpdir(), 'rawbits-house-'));
   const stateFolder = join(folder, 'state');
   const rig = new Rig(join(folder, 'rig'));
-  const rigServer = await new Promise<Server>((resolve) => {
-    const listening = rigHttp(rig, RIG_TOKEN, 1).listen(0, '127.0.0.1', () => resolve(listening));
-  });
-  const rigUrl = `http://127.0.0.1:${(rigServer.address() as { port: number }).port}`;
   const servers: RunningServer[] = [];
   const another = async (options: Partial<ServerOptions> = {}) => {
     const server = await startServer({
       databaseUrl,
       migrationsFolder,
       stateFolder,
-      rig: { url: rigUrl, token: RIG_TOKEN },
+      rigToken: RIG_TOKEN,
       setupToken: SETUP_TOKEN,
       port: 0,
       workerFile: process.env.RAWBITS_TEST_WORKER,
@@ -141,6 +136,12 @@ export async function openHouse(givenUrl?: string): Promise<House> {
     return server;
   };
   const server = await another();
+  let dial: ReturnType<typeof dialIn> | undefined;
+  await new Promise<void>((connected) => {
+    // In turn those that run: a test may stop the first.
+    const running = () => servers.filter(({ closed }) => !closed).map(({ port }) => `http://127.0.0.1:${port}`);
+    dial = dialIn(rig, { servers: running, token: RIG_TOKEN, version: 'test', pieceMs: 1, connected });
+  });
   const administrator = new Person(server.port);
   const site = { name: 'Test Station', shortName: 'Test', hasRig: true };
   const made = await administrator.ask(
@@ -163,9 +164,8 @@ export async function openHouse(givenUrl?: string): Promise<House> {
     return someone;
   };
   const close = async () => {
+    await dial!.close();
     for (const s of servers) await s.close();
-    rigServer.closeAllConnections();
-    await new Promise((resolve) => rigServer.close(resolve));
     rmSync(folder, { recursive: true, force: true });
   };
   return { server, databaseUrl, stateFolder, rig, administrator, site: made.siteId, another, person, close };
@@ -175,17 +175,18 @@ export const BOAT_BITS = encode(catalogued('37-16-19')!, { facility: '2214', num
 
 /** One controller with a door's reader, one enrolment reader, and a 37-bit card in the tray. */
 export async function furnish(house: House): Promise<{ controller: string; door: string; pad: string }> {
-  const { administrator, site, rig } = house;
-  rig.setUp(
-    rigSetupSchema.parse({
-      site,
+  const { administrator, site } = house;
+  await administrator.ask(
+    rigApi.setUp,
+    { site },
+    {
       cards: [{ id: 'boat', shape: 'card', printed: '118406', look: 'no name', bits: BOAT_BITS }],
       readers: [
         { id: 'door', controller: 'shed' },
         { id: 'pad', controller: null },
       ],
       controllers: [{ id: 'shed' }],
-    }),
+    },
   );
   await administrator.ask(formatApi.adopt, { site, format: '26-8-16' });
   const controller = await administrator.ask(doorApi.add, { site }, { name: 'Shed', device: 'shed' });
@@ -203,14 +204,14 @@ export function holdLoads(servers: readonly RunningServer[]): () => void {
     release = resolve;
   });
   const undo = servers.map(({ app }) => {
-    const rig = app.rig!;
-    const { commitLoad } = rig;
-    rig.commitLoad = async (...commit) => {
+    const { devices } = app;
+    const { commitLoad } = devices;
+    devices.commitLoad = async (...commit) => {
       await held;
-      return commitLoad.apply(rig, commit);
+      return commitLoad.apply(devices, commit);
     };
     return () => {
-      rig.commitLoad = commitLoad;
+      devices.commitLoad = commitLoad;
     };
   });
   return () => {

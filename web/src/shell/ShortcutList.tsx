@@ -2,6 +2,7 @@ import { useEffect, useRef } from 'react';
 import { useLocation } from 'react-router';
 import { shortcutsShown, singleKeysToggled } from '../platform/frame/slice.ts';
 import { useAppDispatch, useAppSelector } from '../platform/state/hooks.ts';
+import { VERSION } from '../platform/words/version.ts';
 import { FRAME_KEYS } from './useFrameKeys.ts';
 
 const TAPE_KEYS: [string, string][] = [
@@ -83,6 +84,7 @@ export function ShortcutList() {
         >
           Close
         </button>
+        <p className="text-ink-2">Raw Bits {VERSION}</p>
       </div>
     </dialog>
   );

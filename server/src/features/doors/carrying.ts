@@ -1,5 +1,4 @@
 /** A load under way: what it remembers, and all that carrying it on needs at hand. */
-import type { RigClient } from '../../devices/client.ts';
 import type { App } from '../../platform/http/app.ts';
 import type { JobRow } from '../../platform/jobs/index.ts';
 import type { Who } from '../../platform/trail/change.ts';
@@ -17,7 +16,6 @@ export const memoOf = (job: JobRow): LoadMemo => job.memo as LoadMemo;
 
 export interface Carrying {
   app: App;
-  rig: RigClient;
   /** Whoever began it. */
   who: Who;
   controller: ControllerRow;

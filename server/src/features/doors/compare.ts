@@ -5,7 +5,7 @@
  */
 import { carried, EMPTY_DIGEST, PLACE_DIGITS, placeOf } from '@rawbits/core/access';
 import { and, asc, count, eq, gt, inArray, isNotNull, like, sql } from 'drizzle-orm';
-import type { RigClient } from '../../devices/client.ts';
+import type { Devices } from '../../devices/devices.ts';
 import type { Database, Queryable } from '../../platform/database/index.ts';
 import type { TrailApp } from '../../platform/trail/app.ts';
 import { change, type Who } from '../../platform/trail/change.ts';
@@ -49,10 +49,14 @@ async function knownOf(db: Database, controllerId: string): Promise<Known> {
 }
 
 /** The items that differ: the hash that the controller has, or null where it has none. */
-async function differing(rig: RigClient, controller: ControllerRow, known: Known): Promise<Map<string, string | null>> {
+async function differing(
+  devices: Devices,
+  controller: ControllerRow,
+  known: Known,
+): Promise<Map<string, string | null>> {
   const found = new Map<string, string | null>();
   const look = async (prefix: string): Promise<void> => {
-    const theirs = await rig.parts(controller.siteId, controller.device, prefix);
+    const theirs = await devices.parts(controller.siteId, controller.device, prefix);
     if ('hashes' in theirs) {
       const ours = known.hashes.get(prefix) ?? new Map<string, string>();
       for (const item of ours.keys()) if (theirs.hashes[item] === undefined) found.set(item, null);
@@ -82,13 +86,13 @@ const UNKNOWN_REVISION = -1;
  */
 export async function reconcile(
   app: TrailApp,
-  rig: RigClient,
+  devices: Devices,
   who: Who,
   controller: ControllerRow,
   deviceDigest: string,
 ): Promise<ControllerRow> {
   if (deviceDigest === (controller.loadedDigest ?? EMPTY_DIGEST)) return controller;
-  const found = await differing(rig, controller, await knownOf(app.db, controller.id));
+  const found = await differing(devices, controller, await knownOf(app.db, controller.id));
   return change(app, who, controller.siteId, async (tx, record) => {
     await putRight(tx, controller.id, found);
     const cards = await loadedCards(tx, controller.id);

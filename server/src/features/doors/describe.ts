@@ -98,9 +98,7 @@ export async function describeControllers(app: App, siteId: string, only?: strin
   const readers = await db.select().from(readerTable).where(eq(readerTable.siteId, siteId)).orderBy(readerTable.name);
   const accepted = await acceptedBy(db, siteId);
   const cards = await cardsForDoors(db, siteId);
-  const rig = await app.rig?.controllers();
-  // A rig belongs to one site: another's device of the same name is not this one.
-  const devices = rig?.site === siteId ? rig.controllers : undefined;
+  const devices = (await app.devices.of(siteId))?.controllers;
   return Promise.all(
     controllers.map(async (controller) => {
       const wantedFormats = accepted.get(controller.id) ?? [];

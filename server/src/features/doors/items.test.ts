@@ -75,7 +75,7 @@ describe('a controller, item by item', () => {
       came.push(seq);
       takePiece.call(device(), id, seq, changes);
     };
-    const rig = house.server.app.rig!;
+    const rig = house.server.app.devices;
     const { loadPiece } = rig;
     rig.loadPiece = async (site, controller, id, seq, changes) => {
       rig.loadPiece = loadPiece;
@@ -116,7 +116,7 @@ describe('a controller, item by item', () => {
 
   it('of two servers that find a lost load, one carries it on', async () => {
     await ask('POST', '/cards', { ...ACTIVE, number: '7', holderId: holder });
-    const rig = house.server.app.rig!;
+    const rig = house.server.app.devices;
     const { loadPiece } = rig;
     rig.loadPiece = async () => {
       rig.loadPiece = loadPiece;
@@ -137,7 +137,7 @@ describe('a controller, item by item', () => {
   it('a lost load that is gone on with keeps nobody waiting who loads another controller', async () => {
     const other = await ask('POST', '/controllers', { name: 'Other', device: 'other' });
     await ask('POST', '/cards', { ...ACTIVE, number: '8', holderId: holder });
-    const rig = house.server.app.rig!;
+    const rig = house.server.app.devices;
     const { loadPiece } = rig;
     let release = () => {};
     const held = new Promise<void>((resolve) => {
@@ -160,7 +160,7 @@ describe('a controller, item by item', () => {
   it('is stopped while it is sent: what the controller had stays, and the next load brings all', async () => {
     const { digest } = device();
     await ask('POST', '/cards', { ...ACTIVE, number: '9', holderId: holder });
-    const rig = house.server.app.rig!;
+    const rig = house.server.app.devices;
     const { loadPiece } = rig;
     rig.loadPiece = async (...piece) => {
       rig.loadPiece = loadPiece;

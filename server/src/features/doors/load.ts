@@ -7,7 +7,7 @@
 import type { Load } from '@rawbits/api';
 import { carried, EMPTY_DIGEST } from '@rawbits/core/access';
 import { and, eq } from 'drizzle-orm';
-import { RigRefusal } from '../../devices/client.ts';
+import { HostRefusal } from '../../devices/line.ts';
 import { inTransaction, type Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
 import { endJob, insertJob, isLost, type JobRow, jobTable, LostJob, tell } from '../../platform/jobs/index.ts';
@@ -24,8 +24,6 @@ import { type ControllerRow, controllerTable } from './tables.ts';
 
 /** Begins a load and returns at once; throws when the device cannot be reached or a load is under way. */
 export async function startLoad(app: App, who: Who, siteId: string, controllerId: string): Promise<Load> {
-  if (!app.rig)
-    throw new HttpProblem(503, { code: 'no-line', message: 'No line to the controllers is set up on this server.' });
   // A lost load of this controller is gone on with, while the device can still tell.
   await app.jobs.takeUpLost().catch((error) => app.log.warn({ err: error }, 'lost loads could not be settled'));
   const load = await change(app, who, siteId, async (tx, record) => {
@@ -85,17 +83,16 @@ export const carryLoad =
   (app: () => App) =>
   async (load: JobRow): Promise<void> => {
     const [controller] = await app().db.select().from(controllerTable).where(eq(controllerTable.id, load.subject));
-    const { rig } = app();
-    if (!controller || !rig) return;
-    const carrying = { app: app(), rig, who: (load.input as { by: Who }).by, controller, load };
+    if (!controller) return;
+    const carrying = { app: app(), who: (load.input as { by: Who }).by, controller, load };
     try {
       if (memoOf(load).digest === '') await sendAll(carrying);
       else if (!(await isInForce(carrying))) await putInForce(carrying);
       await finish(carrying);
     } catch (error) {
       if (error instanceof LostJob) throw error;
-      if (!(error instanceof RigRefusal)) app().log.error({ err: error }, 'a load broke off');
-      const reason = error instanceof RigRefusal ? error.message : sentenceFor(error);
+      if (!(error instanceof HostRefusal)) app().log.error({ err: error }, 'a load broke off');
+      const reason = error instanceof HostRefusal ? error.message : sentenceFor(error);
       await settle(carrying, reason).catch((again) =>
         app().log.error({ err: again }, 'the end of a load could not be noted yet'),
       );
@@ -103,12 +100,13 @@ export const carryLoad =
   };
 
 async function sendAll(carrying: Carrying): Promise<void> {
-  const { app, rig, who, load } = carrying;
+  const { app, who, load } = carrying;
+  const { devices } = app;
   const device = await deviceOf(carrying);
-  carrying.controller = await reconcile(app, rig, who, carrying.controller, device.digest);
+  carrying.controller = await reconcile(app, devices, who, carrying.controller, device.digest);
   const { controller } = carrying;
   const base = controller.loadedDigest ?? EMPTY_DIGEST;
-  const taken = await rig.beginLoad(controller.siteId, controller.device, load.id, base);
+  const taken = await devices.beginLoad(controller.siteId, controller.device, load.id, base);
   await inTransaction(app.db, (tx) => unsendAfter(tx, controller.id, load.id, taken));
   let digest = base;
   for await (const page of sentHashes(app.db, controller.id, load.id)) digest = carriedBy(digest, page);
@@ -134,10 +132,10 @@ const carriedBy = (digest: string, page: readonly { out: string | null; into: st
     page.flatMap(({ into }) => into ?? []),
   );
 
-async function sendPiece({ app, rig, controller, load }: Carrying, piece: number, outgoing: Outgoing[]): Promise<void> {
+async function sendPiece({ app, controller, load }: Carrying, piece: number, outgoing: Outgoing[]): Promise<void> {
   // Cards go on being changed meanwhile: whoever meets another on a row is tried again.
   await inTransaction(app.db, (tx) => noteSent(tx, controller.id, load.id, piece, outgoing));
-  await rig.loadPiece(
+  await app.devices.loadPiece(
     controller.siteId,
     controller.device,
     load.id,
@@ -152,16 +150,11 @@ async function sendPiece({ app, rig, controller, load }: Carrying, piece: number
   });
 }
 
-const putInForce = ({ rig, controller, load }: Carrying) =>
-  rig.commitLoad(controller.siteId, controller.device, load.id, memoOf(load).digest);
+const putInForce = ({ app, controller, load }: Carrying) =>
+  app.devices.commitLoad(controller.siteId, controller.device, load.id, memoOf(load).digest);
 
-async function deviceOf({ rig, controller }: Carrying): Promise<{ digest: string }> {
-  const devices = await rig.controllers();
-  const device = devices?.controllers.find(({ id }) => id === controller.device);
-  if (devices && devices.site !== controller.siteId) throw new RigRefusal('These devices belong to another site.');
-  if (!device) throw new RigRefusal(devices ? 'The rig has no such controller.' : 'The rig does not answer.');
-  return device;
-}
+const deviceOf = ({ app, controller }: Carrying): Promise<{ digest: string }> =>
+  app.devices.controller(controller.siteId, controller.device);
 
 /** Whether the controller holds what this load makes of it. */
 const isInForce = async (carrying: Carrying): Promise<boolean> =>

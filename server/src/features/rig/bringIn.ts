@@ -3,17 +3,19 @@
  * just now and are nobody's yet, so that the way from an unknown card to an open door can be gone at once.
  */
 import { randomInt } from 'node:crypto';
-import type { TrayCard } from '@rawbits/api';
+import type { RigSetup, TrayCard } from '@rawbits/api';
 import { catalogued } from '@rawbits/core/catalogue';
 import { encode } from '@rawbits/core/codec';
-import { eq } from 'drizzle-orm';
-import { RigRefusal, type RigSetup } from '../../devices/client.ts';
+import { and, eq, isNull } from 'drizzle-orm';
+import { HostRefusal } from '../../devices/line.ts';
+import { deviceHostTable, type HostRow } from '../../devices/tables.ts';
 import { isDuplicate, newId, type Queryable } from '../../platform/database/index.ts';
 import type { App, Asking } from '../../platform/http/app.ts';
-import { conflict, HttpProblem } from '../../platform/problem/problem.ts';
+import { conflict } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
 import { addController, readerTable } from '../doors/index.ts';
 import { siteTable } from '../sites/index.ts';
+import { away } from './away.ts';
 
 const CONTROLLER = 'first-door';
 const READERS = [
@@ -51,37 +53,77 @@ function newTray(): RigSetup['cards'] {
   ];
 }
 
+/** The rig that nobody has taken in, or that is this site's; throws where it is another site's, or does not answer. */
+async function freeRig(app: App, siteId: string): Promise<HostRow> {
+  const hosts = await app.db
+    .select()
+    .from(deviceHostTable)
+    .where(and(eq(deviceHostTable.kind, 'rig'), isNull(deviceHostTable.revokedAt)));
+  const host = hosts.find((h) => h.siteId === siteId) ?? hosts.find((h) => h.siteId === null) ?? hosts[0];
+  if (!host) throw away(new HostRefusal('No rig runs beside this server.'));
+  if (host.siteId !== null && host.siteId !== siteId)
+    throw conflict('rig-taken', 'The rig belongs to another site of this installation.');
+  return host;
+}
+
+/** Gives the rig to a site: of two that ask at once, one gets it. */
+async function take(app: App, host: HostRow, siteId: string): Promise<void> {
+  if (host.siteId === siteId) return;
+  const [taken] = await app.db
+    .update(deviceHostTable)
+    .set({ siteId })
+    .where(and(eq(deviceHostTable.id, host.id), isNull(deviceHostTable.siteId)));
+  if (taken.affectedRows === 0) throw conflict('rig-taken', 'The rig belongs to another site of this installation.');
+  host.siteId = siteId;
+}
+
+/** Puts the rig of a site together, taking it in where it is nobody's; no card, reader or controller is put on file. */
+export async function setUpRig(app: App, operator: Asking, siteId: string, setup: RigSetup): Promise<void> {
+  const host = await freeRig(app, siteId);
+  await take(app, host, siteId);
+  await app.devices.setUp(host, siteId, setup).catch((error) => {
+    throw away(error);
+  });
+  await app.devices.hosts.refresh(host.id);
+  await change(app, operator, siteId, async (tx, record) => {
+    await tx.update(siteTable).set({ hasRig: true }).where(eq(siteTable.id, siteId));
+    const { cards, readers, controllers } = setup;
+    record.trail({
+      action: 'rig set up',
+      subject: 'the rig',
+      after: { cards: cards.length, readers: readers.length, controllers: controllers.length },
+    });
+    record.announce('controllers');
+  });
+}
+
 /** Gives the rig to a site and puts its devices on file. Throws where it is another site's, or does not answer. */
 export async function bringIn(app: App, operator: Asking, siteId: string): Promise<void> {
-  const { rig } = app;
-  const away = (message: string) => new HttpProblem(503, { code: 'rig-away', message });
-  if (!rig) throw away('No rig runs beside this server.');
-  const devices = await rig.controllers();
-  if (!devices) throw away('The rig does not answer.');
-  if (devices.site !== null && devices.site !== siteId)
-    throw conflict('rig-taken', 'The rig belongs to another site of this installation.');
   const [site] = await app.db.select().from(siteTable).where(eq(siteTable.id, siteId));
   if (site?.hasRig) throw conflict('rig-here', 'The rig is at this site already.');
+  const host = await freeRig(app, siteId);
   const setup: RigSetup = {
-    site: siteId,
     cards: newTray(),
-    readers: READERS.map(({ device, controller }) => ({ id: device, controller })),
+    readers: READERS.map(({ device, controller }) => ({
+      id: device,
+      controller,
+      pulseWidthUs: 50,
+      pulseSpacingUs: 1000,
+    })),
     controllers: [{ id: CONTROLLER }],
   };
-  try {
-    // Of two sites that ask at once, the rig gives itself to one.
-    await rig.claim(siteId);
-    await rig.setUp(setup);
-  } catch (error) {
-    throw error instanceof RigRefusal ? away(error.message) : error;
-  }
+  await take(app, host, siteId);
+  await app.devices.setUp(host, siteId, setup).catch((error) => {
+    throw away(error);
+  });
+  await app.devices.hosts.refresh(host.id);
   try {
     await change(app, operator, siteId, async (tx, record) => {
       await keepDevices(tx, siteId);
       record.trail({
         action: 'rig brought in',
         subject: `controller ${CONTROLLER}`,
-        after: { readers: setup.readers },
+        after: { readers: setup.readers.map(({ id, controller }) => ({ id, controller })) },
       });
       record.announce('controllers');
     });

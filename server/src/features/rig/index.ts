@@ -1,3 +1,4 @@
-/** The rig as a site sees it. */
-export { RigIngest } from './ingest.ts';
+/** The rig as a site sees it, and the logs of device hosts. */
+export { rigBeside, siteFor } from './adopt.ts';
+export { LogIngest } from './ingest.ts';
 export { rigRoutes } from './routes.ts';

@@ -1,21 +1,21 @@
 /**
- * Taking in the rig's log: every presentation becomes a read, and an event where a controller decided. The cursor is
- * moved in the same transaction, so each entry is taken in once, by whichever server comes first, and what happened
- * while no server ran is taken in later.
+ * Taking in the logs of device hosts: every presentation becomes a read, and an event where a controller decided. The
+ * server that has the line follows the log. The cursor is moved in the same transaction, so each entry is taken in once,
+ * and what happened while no server heard the host is taken in later.
  */
 
+import type { LogEntry } from '@rawbits/api';
 import { type Decision, formatKey } from '@rawbits/core/access';
 import { Bits } from '@rawbits/core/bits';
 import { formatSchema } from '@rawbits/core/format';
 import { and, eq } from 'drizzle-orm';
-import type { RigClient, RigLogEntry } from '../../devices/client.ts';
+import type { Connected } from '../../devices/hosts.ts';
 import type { Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
 import { change, HOUSE, type Record } from '../../platform/trail/change.ts';
 import { controllerItemTable, controllerTable, decideAsWanted, eventTable, readerTable } from '../doors/index.ts';
 import { noteEvidence } from '../library/index.ts';
 import { describeRead, readTable } from '../reads/index.ts';
-import { siteTable } from '../sites/index.ts';
 import { rigCursorTable } from './tables.ts';
 
 export interface Ingested {
@@ -27,78 +27,54 @@ export interface Ingested {
 
 const RIG = { id: 'rig', name: 'rig' };
 const WAIT_MS = 20_000;
+const ANSWER_MS = 5000;
 
-export class RigIngest {
-  private running = true;
+/** The log of one host whose line is here. */
+class Following {
   private epoch = '';
+  private draining: Promise<void> = Promise.resolve();
 
   constructor(
     private readonly app: App,
-    private readonly rig: RigClient,
+    private readonly connected: Connected,
   ) {}
 
-  /** Follows the log until stopped. */
+  /** Follows the log until the line ends. */
   async follow(): Promise<void> {
-    while (this.running) {
+    let running = true;
+    void this.connected.line.ended.then(() => (running = false));
+    while (running) {
       try {
         await this.drain(WAIT_MS);
       } catch (error) {
-        if (!this.running) return;
-        this.app.log.debug({ message: (error as Error).message }, 'the rig’s log could not be followed');
+        if (!running) return;
+        this.app.log.debug({ message: (error as Error).message }, 'the log of a host could not be followed');
         await new Promise((resolve) => setTimeout(resolve, 1000).unref());
       }
     }
   }
 
-  stop(): void {
-    this.running = false;
-  }
-
-  /** Takes in what there is until an entry has come, and says what became of it. */
-  async upTo(id: string): Promise<Ingested | undefined> {
-    for (let i = 0; i < 6; i++) {
-      await this.drain(0);
-      const found = await this.find(id);
-      if (found) return found;
-      await new Promise((resolve) => setTimeout(resolve, 40 * (i + 1)));
-    }
-    return undefined;
-  }
-
-  private async find(id: string): Promise<Ingested | undefined> {
-    const ids = idsOf(id);
-    const [row] = await this.app.db
-      .select({ read: readTable, event: eventTable })
-      .from(readTable)
-      .leftJoin(eventTable, eq(eventTable.id, ids.event))
-      .where(eq(readTable.id, ids.read));
-    if (!row) return undefined;
-    const { read, event } = row;
-    if (!event) return { readId: read.id, eventId: null, outcome: 'read', reason: `${read.length} bits read.` };
-    return {
-      readId: read.id,
-      eventId: event.id,
-      outcome: event.outcome as Ingested['outcome'],
-      reason: event.advice ?? event.reason,
-    };
-  }
-
-  private async drain(waitMs: number): Promise<void> {
+  /** Takes in what there is, or what comes within a time. */
+  async drain(waitMs: number): Promise<void> {
+    // What belongs to no site is nobody's to see yet.
+    if (this.connected.host.siteId === null)
+      return void (await new Promise((resolve) => setTimeout(resolve, 200).unref()));
     const { seq, entry } = await this.cursor();
-    const { epoch, site, entries } = await this.rig.log(this.epoch, seq, entry, waitMs);
+    const asked = { epoch: this.epoch, seq, entry, waitMs };
+    const { epoch, entries } = await this.connected.line.call('log', asked, waitMs + ANSWER_MS);
     if (epoch !== this.epoch) {
       this.epoch = epoch;
       await this.app.db.insert(rigCursorTable).ignore().values({ epoch, seq: 0 });
-      if (site === null) await this.claim();
       return;
     }
-    for (const taken of entries) await this.takeIn(taken, site);
+    for (const taken of entries) await this.takeIn(taken);
   }
 
-  /** A rig from before rigs belonged to a site is given to the one site that has one. */
-  private async claim(): Promise<void> {
-    const having = await this.app.db.select({ id: siteTable.id }).from(siteTable).where(eq(siteTable.hasRig, true));
-    if (having.length === 1) await this.rig.claim(having[0]!.id).catch(() => {});
+  /** As `drain`, for whoever waits for an entry: one after the other. */
+  now(): Promise<void> {
+    const next = this.draining.then(() => this.drain(0));
+    this.draining = next.catch(() => {});
+    return next;
   }
 
   private async cursor(): Promise<{ seq: number; entry: string }> {
@@ -106,14 +82,12 @@ export class RigIngest {
     return row ?? { seq: 0, entry: '' };
   }
 
-  private async takeIn(entry: RigLogEntry, site: string | null): Promise<void> {
-    const [reader] =
-      site === null
-        ? []
-        : await this.app.db
-            .select()
-            .from(readerTable)
-            .where(and(eq(readerTable.device, entry.reader), eq(readerTable.siteId, site)));
+  private async takeIn(entry: LogEntry): Promise<void> {
+    const site = this.connected.host.siteId!;
+    const [reader] = await this.app.db
+      .select()
+      .from(readerTable)
+      .where(and(eq(readerTable.device, entry.reader), eq(readerTable.siteId, site)));
     await change(this.app, RIG, reader?.siteId ?? HOUSE, async (tx, record) => {
       const mine = eq(rigCursorTable.epoch, this.epoch);
       const [cursor] = await tx.select().from(rigCursorTable).where(mine).for('update');
@@ -127,6 +101,49 @@ export class RigIngest {
   }
 }
 
+/** The logs of all hosts, as far as their lines are here. */
+export class LogIngest {
+  private readonly followed = new Set<Following>();
+
+  constructor(private readonly app: () => App) {}
+
+  /** Begins to follow the log of a host whose line is here now. */
+  begin(connected: Connected): void {
+    const following = new Following(this.app(), connected);
+    this.followed.add(following);
+    void following.follow().finally(() => this.followed.delete(following));
+  }
+
+  /** Takes in what there is until an entry has come, here or at the server that has the line; says what became of it. */
+  async upTo(id: string): Promise<Ingested | undefined> {
+    for (let i = 0; i < 12; i++) {
+      await Promise.all([...this.followed].map((following) => following.now().catch(() => {})));
+      const found = await this.find(id);
+      if (found) return found;
+      await new Promise((resolve) => setTimeout(resolve, 30 * (i + 1)));
+    }
+    return undefined;
+  }
+
+  private async find(id: string): Promise<Ingested | undefined> {
+    const ids = idsOf(id);
+    const [row] = await this.app()
+      .db.select({ read: readTable, event: eventTable })
+      .from(readTable)
+      .leftJoin(eventTable, eq(eventTable.id, ids.event))
+      .where(eq(readTable.id, ids.read));
+    if (!row) return undefined;
+    const { read, event } = row;
+    if (!event) return { readId: read.id, eventId: null, outcome: 'read', reason: `${read.length} bits read.` };
+    return {
+      readId: read.id,
+      eventId: event.id,
+      outcome: event.outcome as Ingested['outcome'],
+      reason: event.advice ?? event.reason,
+    };
+  }
+}
+
 /** Made from the entry's own name, so that every server finds them again and none takes it in twice. */
 const idsOf = (entry: string) => ({ read: `r-${entry}`, event: `e-${entry}` });
 
@@ -134,7 +151,7 @@ async function keep(
   tx: Queryable,
   record: Record,
   reader: typeof readerTable.$inferSelect,
-  entry: RigLogEntry,
+  entry: LogEntry,
   ids: ReturnType<typeof idsOf>,
 ): Promise<void> {
   const bits = Bits.fromBinary(entry.bits);

@@ -19,12 +19,14 @@ describe('signing in', () => {
   const signIn = (login: string, password: string, headers?: Record<string, string>, port = house.server.port) =>
     new Person(port).call('POST', '/session', { login, password }, headers);
 
-  it('of sixty guesses at once on one name, three are looked at', async () => {
+  it('of sixty guesses at once on one name, three are looked at, and one more for each wait that is over', async () => {
+    const began = Date.now();
     const answers = await Promise.all(Array.from({ length: 60 }, (_, i) => signIn('admin', `guess number ${i}`)));
     const statuses = answers.map(({ status }) => status);
-    // Never a fourth; on a busy machine one of the three may be told to wait with the others.
+    // The waits are 1, 2, 4 … seconds: on a busy machine the first may be over before the last guess has come in.
+    const waitsOver = Math.floor(Math.log2(1 + (Date.now() - began) / 1000));
     const looked = statuses.filter((s) => s === 401).length;
-    expect([looked >= 1, looked <= 3]).toEqual([true, true]);
+    expect([looked >= 1, looked <= 3 + waitsOver]).toEqual([true, true]);
     expect(statuses.filter((s) => s === 429 || s === 503).length).toBe(60 - looked);
   });
 

@@ -3,7 +3,7 @@ import type { Route } from '@rawbits/api';
 import type { Request, Response } from 'express';
 import type { Logger } from 'pino';
 import type { z } from 'zod';
-import type { RigClient } from '../../devices/client.ts';
+import type { Devices } from '../../devices/devices.ts';
 import type { Database } from '../database/index.ts';
 import type { LiveHub } from '../feed/hub.ts';
 import type { Jobs } from '../jobs/index.ts';
@@ -27,8 +27,10 @@ export interface App {
   live: LiveHub;
   /** Work that goes on after its request was answered. */
   jobs: Jobs;
-  /** Undefined where no rig runs beside the server. */
-  rig?: RigClient;
+  /** What device hosts offer. */
+  devices: Devices;
+  /** The host of the rig that runs beside this server; undefined where none does. */
+  rigHost?: string;
   setupToken?: string;
 }
 

@@ -28,7 +28,11 @@ function probe(ask: () => Promise<unknown>): () => Promise<boolean> {
 
 export function readiness(app: App): () => Promise<Readiness> {
   const database = probe(() => app.db.execute(sql`select 1`));
-  const rig = app.rig && probe(() => app.rig!.ping(WITHIN_MS));
+  const rig = app.rigHost
+    ? probe(async () => {
+        if (!(await app.devices.hosts.hears(app.rigHost!, WITHIN_MS))) throw new Error('away');
+      })
+    : undefined;
   return async () => {
     const [databaseUp, rigUp] = await Promise.all([database(), rig ? rig() : null]);
     return { ok: databaseUp && rigUp !== false, database: databaseUp, rig: rigUp };

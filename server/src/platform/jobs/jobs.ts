@@ -93,14 +93,14 @@ export interface JobsApp {
 }
 
 export class Jobs {
-  private readonly kinds = new Map<string, { carry: Carry; ready: () => Promise<boolean> }>();
+  private readonly kinds = new Map<string, { carry: Carry; ready: (job: JobRow) => Promise<boolean> }>();
   private readonly carried = new Map<string, { job: JobRow; ended: Promise<void> }>();
   private stopping = false;
 
   constructor(private readonly app: () => JobsApp) {}
 
   /** What carries the jobs of a kind; `ready` says whether a lost one can be gone on with now. */
-  register(kind: string, carry: Carry, ready: () => Promise<boolean> = async () => true): void {
+  register(kind: string, carry: Carry, ready: (job: JobRow) => Promise<boolean> = async () => true): void {
     this.kinds.set(kind, { carry, ready });
   }
 
@@ -133,7 +133,7 @@ export class Jobs {
       .from(jobTable)
       .where(and(eq(jobTable.state, 'running'), silent, inArray(jobTable.kind, kinds)));
     for (const job of lost) {
-      if (this.carried.has(job.id) || !(await this.kinds.get(job.kind)!.ready())) continue;
+      if (this.carried.has(job.id) || !(await this.kinds.get(job.kind)!.ready(job))) continue;
       const carrier = newId();
       const [taken] = await db
         .update(jobTable)

@@ -39,6 +39,11 @@ export const settingsSchema = z.object({
       error: 'silent, fatal, error, warn, info, debug or trace',
     })
     .default('warn'),
+  /**
+   * How the way to the database is encrypted: a file with the certificates (PEM) that vouch for it, or `system` for those
+   * that the machine trusts. Without it the way is not encrypted.
+   */
+  databaseCa: z.string().min(1).optional(),
   /** What a collector of metrics sends as its bearer token; without it there are no metrics. */
   metricsToken: z
     .string()
@@ -56,6 +61,7 @@ export const SETTING_NAMES: Record<keyof Settings, string> = {
   idleMinutes: 'RAWBITS_IDLE_MINUTES',
   address: 'RAWBITS_ADDRESS',
   logLevel: 'RAWBITS_LOG',
+  databaseCa: 'RAWBITS_DATABASE_CA',
   metricsToken: 'RAWBITS_METRICS_TOKEN',
 };
 

@@ -2,6 +2,7 @@
 import { type Format, type Setting, settingsOf, settingsRows } from '@rawbits/core/format';
 import { useMemo, useState } from 'react';
 import { CopyButton } from '../../parts/copy/CopyButton.tsx';
+import { PrintFoot } from '../../parts/print/PrintFoot.tsx';
 import { toCsv } from '../../platform/files/csv.ts';
 import { download } from '../../platform/files/download.ts';
 import { Field } from '../../platform/forms/Field.tsx';
@@ -40,6 +41,7 @@ export function SettingsSheet({ format, layout }: { format: Format; layout: stri
         <h1>{format.name}</h1>
         <p className="font-mono">{layout}</p>
       </div>
+      <PrintFoot />
       <div className="columns-2 gap-6 max-lg:columns-1">
         {items.map((item) => (
           <Item key={item} item={item} settings={settings.filter((s) => s.item === item)} />

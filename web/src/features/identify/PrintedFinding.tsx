@@ -2,6 +2,7 @@
 import type { CaseSpecimen } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import type { GroupFinding } from '@rawbits/core/identify';
+import { PrintFoot } from '../../parts/print/PrintFoot.tsx';
 import { bitsInLines, settledInWords } from './columns.ts';
 
 export function PrintedFinding({
@@ -16,6 +17,7 @@ export function PrintedFinding({
   return (
     <article className="hidden flex-col gap-3 print:flex" aria-label="Printed finding">
       <h1>Finding: {name}</h1>
+      <PrintFoot />
       <p>
         {finding.summary} {settledInWords(finding)}
       </p>

@@ -10,6 +10,7 @@ import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
 import { ZoneField } from '../../platform/forms/ZoneField.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
+import { DeviceHosts } from './DeviceHosts.tsx';
 
 type Typed = z.input<typeof newSiteSchema>;
 type Checked = z.output<typeof newSiteSchema>;
@@ -21,7 +22,10 @@ export function SiteScreen() {
     <div className="flex flex-col gap-3 p-4 px-5">
       <h1>{site.name}</h1>
       <div className="grid grid-cols-2 items-start gap-3 max-lg:grid-cols-1">
-        <ThisSite key={`${site.id} ${site.name} ${site.timeZone}`} site={site} />
+        <div className="grid gap-3">
+          <ThisSite key={`${site.id} ${site.name} ${site.timeZone}`} site={site} />
+          {may('set up doors') && <DeviceHosts />}
+        </div>
         <div className="grid gap-3">
           <RigOfSite site={site} />
           <AnotherSite zone={site.timeZone} />

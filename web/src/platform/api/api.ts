@@ -69,7 +69,19 @@ const baseQuery: BaseQueryFn<ApiRequest, unknown, ApiError> = async (request, { 
 export const api = createApi({
   reducerPath: 'api',
   baseQuery,
-  tagTypes: ['Session', 'Reads', 'Formats', 'Cards', 'Controllers', 'Events', 'Trail', 'Rig', 'Operators', 'Cases'],
+  tagTypes: [
+    'Session',
+    'Reads',
+    'Formats',
+    'Cards',
+    'Controllers',
+    'Events',
+    'Trail',
+    'Rig',
+    'Hosts',
+    'Operators',
+    'Cases',
+  ],
   keepUnusedDataFor: 300,
   endpoints: () => ({}),
 });

@@ -10,7 +10,7 @@ export const rigApi = api.injectEndpoints({
     }),
     bringRigIn: build.mutation<Answer<typeof routes.bringIn>, Params<typeof routes.bringIn>>({
       query: (params) => ask(routes.bringIn, params),
-      invalidatesTags: ['Rig', 'Session', 'Controllers'],
+      invalidatesTags: ['Rig', 'Session', 'Controllers', 'Hosts'],
     }),
     present: build.mutation<Answer<typeof routes.present>, Params<typeof routes.present> & Body<typeof routes.present>>(
       {

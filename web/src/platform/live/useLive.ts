@@ -17,7 +17,7 @@ const STALE: Record<FeedEntry['kind'], Tag[]> = {
   event: ['Events'],
   cards: ['Cards', 'Controllers'],
   formats: ['Formats'],
-  controllers: ['Controllers', 'Rig'],
+  controllers: ['Controllers', 'Rig', 'Hosts'],
   load: [],
   operators: ['Operators'],
   trail: ['Trail'],

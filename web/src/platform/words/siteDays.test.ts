@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { beginningOf, dayOf, endOf, lastDayBefore } from './siteDays.ts';
+import { beginningOf, dayOf, endOf, lastDayBefore, momentWithZone } from './siteDays.ts';
 
 describe('days of a site', () => {
   it.each([
@@ -45,5 +45,10 @@ describe('days of a site', () => {
       '',
       '',
     ]);
+  });
+
+  it('a moment is told with the clocks that it is told by', () => {
+    expect(momentWithZone('2026-11-25T23:05:00.000Z', 'Europe/Oslo')).toBe('26 Nov 2026, 00:05 Europe/Oslo');
+    expect(momentWithZone('2026-06-30T11:59:00.000Z', 'Pacific/Auckland')).toBe('30 Jun 2026, 23:59 Pacific/Auckland');
   });
 });

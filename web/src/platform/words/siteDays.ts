@@ -28,3 +28,11 @@ export const lastDayBefore = (instant: string | null, zone: string): string =>
 /** Where the browser's clock is another than the site's, that is said beside a day. */
 export const zoneHint = (zone: string): string | undefined =>
   Intl.DateTimeFormat().resolvedOptions().timeZone === zone ? undefined : `as days are in ${zone}`;
+
+/** `25 Nov 2026, 20:10 Europe/Oslo`: an instant on a site's clocks, with which clocks those are. */
+export function momentWithZone(instant: string, zone: string): string {
+  const at = zoned(instant, zone);
+  const month = at.toLocaleString('en-GB', { month: 'short' });
+  const [hour, minute] = [at.hour, at.minute].map((n) => String(n).padStart(2, '0'));
+  return `${at.day} ${month} ${at.year}, ${hour}:${minute} ${zone}`;
+}

@@ -21,9 +21,8 @@ import {
 } from '@rawbits/core/access';
 import type { Bits } from '@rawbits/core/bits';
 import { fail } from '@rawbits/core/failure';
-import { type Pulse, receivePulses } from '@rawbits/core/line';
+import { readMemory } from '../store/memory.ts';
 import { ControllerMemory, type Happened } from './controllerMemory.ts';
-import { readMemory } from './memory.ts';
 
 export const sha256 = (text: string): string => createHash('sha256').update(text).digest('hex');
 
@@ -74,9 +73,9 @@ export class Controller {
     return this.holdings.entries();
   }
 
-  /** What it makes of the pulses on its line: the reads, each with its decision. */
-  receive(pulses: readonly Pulse[], atMs: number): { bits: Bits; decision: Decision }[] {
-    return receivePulses(pulses).reads.map(({ bits }) => ({ bits, decision: this.holdings.decide(bits, atMs) }));
+  /** What it makes of a read at an instant (milliseconds since 1970). */
+  decide(bits: Bits, atMs: number): Decision {
+    return this.holdings.decide(bits, atMs);
   }
 
   /**

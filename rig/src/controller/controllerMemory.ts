@@ -9,9 +9,9 @@
 import { closeSync, fsyncSync, mkdirSync, openSync, readdirSync, renameSync, rmSync, writeSync } from 'node:fs';
 import { join } from 'node:path';
 import type { ItemChange } from '@rawbits/core/access';
-import { cannotKeep, syncFolder } from './memory.ts';
-import { readRecord, writeRecord } from './record.ts';
-import { linesOf, RecordFile } from './recordFile.ts';
+import { cannotKeep, syncFolder } from '../store/memory.ts';
+import { readRecord, writeRecord } from '../store/record.ts';
+import { linesOf, RecordFile } from '../store/recordFile.ts';
 
 /** What happened to a controller's memory. */
 export type Happened =

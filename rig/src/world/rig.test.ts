@@ -15,12 +15,12 @@ import { EMPTY_DIGEST, EMPTY_IMAGE, type ItemChange } from '@rawbits/core/access
 import { catalogued } from '@rawbits/core/catalogue';
 import { encode } from '@rawbits/core/codec';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { Controller, itemsOf } from './controller.ts';
+import { Controller, itemsOf } from '../controller/controller.ts';
+import { rigMemorySchema } from '../store/setup.ts';
 import { Rig } from './rig.ts';
-import { rigSetupSchema } from './setup.ts';
 
 const format = catalogued('26-8-16')!;
-const setup = rigSetupSchema.parse({
+const setup = rigMemorySchema.parse({
   site: 'station',
   cards: [
     {
@@ -78,12 +78,12 @@ describe('the rig', () => {
   it('a card held to a door goes as pulses to its controller, which decides by what was loaded', async () => {
     const rig = new Rig(folder);
     rig.setUp(setup);
-    rig.present('a', 'door', 0);
+    rig.present('a', 'door');
     expect(await outcome(rig)).toBe('refused');
     load(rig);
-    rig.present('a', 'door', 0);
+    rig.present('a', 'door');
     expect(await outcome(rig)).toBe('opened');
-    rig.present('a', 'pad', 0);
+    rig.present('a', 'pad');
     expect((await entries(rig, 2))[0]).toMatchObject({
       seq: 3,
       controller: null,
@@ -96,10 +96,10 @@ describe('the rig', () => {
     const first = new Rig(folder);
     first.setUp(setup);
     load(first);
-    first.present('a', 'door', 0);
+    first.present('a', 'door');
     appendFileSync(join(folder, 'log.jsonl'), '{"seq":2,"at":"cut off in the mid');
     const second = new Rig(folder);
-    second.present('a', 'door', 0);
+    second.present('a', 'door');
     expect(second.log.epoch).toBe(first.log.epoch);
     expect((await entries(second)).map((e) => [e.seq, e.decision?.outcome])).toEqual([
       [1, 'opened'],
@@ -112,26 +112,26 @@ describe('the rig', () => {
   it('an entry that was damaged is left out, and no number is given out twice', async () => {
     const first = new Rig(folder);
     first.setUp(setup);
-    for (let i = 0; i < 3; i++) first.present('a', 'pad', i);
+    for (let i = 0; i < 3; i++) first.present('a', 'pad');
     const file = join(folder, 'log.jsonl');
     writeFileSync(file, readFileSync(file, 'utf8').replace('"seq":2', '"seq":9'));
     const second = new Rig(folder);
-    second.present('a', 'pad', 3);
+    second.present('a', 'pad');
     expect((await entries(second)).map((e) => e.seq)).toEqual([1, 3, 4]);
   });
 
   it('a log put back from an older copy begins a new epoch, and every entry keeps its name', async () => {
     const first = new Rig(folder);
     first.setUp(setup);
-    first.present('a', 'pad', 0);
+    first.present('a', 'pad');
     const older = readFileSync(join(folder, 'log.jsonl'));
-    for (let i = 1; i < 4; i++) first.present('a', 'pad', i);
+    for (let i = 1; i < 4; i++) first.present('a', 'pad');
     const before = await entries(first);
     const place = { epoch: first.log.epoch, seq: 4, entry: before[3]!.id };
     writeFileSync(join(folder, 'log.jsonl'), older);
     const second = new Rig(folder);
     // Grown past the place again before anybody asks: by number alone these five would be taken for the old ones.
-    for (let i = 0; i < 5; i++) second.present('a', 'pad', 10 + i);
+    for (let i = 0; i < 5; i++) second.present('a', 'pad');
     const answer = await second.log.after(place, 0);
     expect([answer.epoch === place.epoch, answer.entries]).toEqual([false, []]);
     const all = await entries(second);
@@ -166,7 +166,7 @@ describe('the rig', () => {
     const rig = new Rig(folder);
     rig.setUp(setup);
     expect(Object.keys(rig.cards[0]!)).toEqual(['id', 'shape', 'printed', 'look']);
-    expect(() => rig.present('x', 'door', 0)).toThrow('no card "x"');
+    expect(() => rig.present('x', 'door')).toThrow('no card "x"');
   });
 });
 

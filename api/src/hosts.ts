@@ -1,0 +1,45 @@
+/** Device hosts of a site: what offers its devices, and the token with which it dials in. */
+import { z } from 'zod';
+import { idSchema, instant, name } from './parts.ts';
+import { route } from './route.ts';
+
+export const deviceHostSchema = z.object({
+  id: idSchema,
+  name: z.string(),
+  kind: z.enum(['rig', 'desk']),
+  /** Whether it is connected to any server at the moment. */
+  connected: z.boolean(),
+  heardAt: instant.nullable(),
+  devices: z.array(z.string()),
+  madeBy: z.string(),
+  madeAt: instant,
+  revokedAt: instant.nullable(),
+});
+export type DeviceHost = z.infer<typeof deviceHostSchema>;
+
+export const newHostSchema = z.strictObject({ name, kind: z.enum(['rig', 'desk']).default('desk') });
+
+export const hostApi = {
+  list: route({
+    method: 'get',
+    path: '/sites/{site}/hosts',
+    summary: 'The device hosts of a site, and whether they are connected',
+    needs: 'set up doors',
+    answers: z.array(deviceHostSchema),
+  }),
+  add: route({
+    method: 'post',
+    path: '/sites/{site}/hosts',
+    summary: 'Add a device host: the token with which it dials in is shown once',
+    needs: 'set up doors',
+    body: newHostSchema,
+    answers: z.object({ host: deviceHostSchema, token: z.string() }),
+  }),
+  revoke: route({
+    method: 'post',
+    path: '/sites/{site}/hosts/{id}/revoke',
+    summary: 'Revoke the token of a device host: its line is closed at once',
+    needs: 'set up doors',
+    answers: deviceHostSchema,
+  }),
+};

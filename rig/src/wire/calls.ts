@@ -1,0 +1,72 @@
+/** What a server can ask of the rig, and what the rig does then. */
+import type { WireAnswer, WireMethod, WireParams, wireCalls } from '@rawbits/api';
+import { PLACE_DIGITS } from '@rawbits/core/access';
+import type { z } from 'zod';
+import type { Rig } from '../world/rig.ts';
+import { type Answering, Dial } from './dial.ts';
+
+type Params<M extends WireMethod> = z.output<(typeof wireCalls)[M]['params']>;
+type Calls = { [M in WireMethod]: (params: Params<M>) => WireAnswer<M> | Promise<WireAnswer<M>> };
+
+/** `pieceMs`: how long a piece of a load takes on its line. `served` is the site that the server has us serve. */
+function callsOf(rig: Rig, pieceMs: number, served: () => string | null): Calls {
+  /** Only for the site that the devices were set up for. */
+  const ours = () => {
+    rig.serve(served());
+    return rig;
+  };
+  return {
+    devices: () => ({ site: rig.site, cards: rig.cards, readers: rig.readers, controllers: rig.controllerStates }),
+    claim: ({ site }) => {
+      rig.claim(site);
+      return {};
+    },
+    setUp: ({ site, setup }) => {
+      rig.claim(site);
+      rig.setUp({ site, ...setup });
+      return {};
+    },
+    present: ({ card, reader }) => ours().present(card, reader),
+    beginLoad: ({ controller, load, base }) => ({ taken: ours().controller(controller).beginLoad(load, base) }),
+    loadPiece: async ({ controller, load, seq, changes }) => {
+      ours().controller(controller).takePiece(load, seq, changes);
+      // A line to a controller is slow; so is this one.
+      await rig.clock.after(pieceMs);
+      return {};
+    },
+    commitLoad: ({ controller, load, digest }) => {
+      ours().controller(controller).commitLoad(load, digest);
+      return {};
+    },
+    parts: ({ controller, prefix }) => {
+      const there = ours().controller(controller);
+      return prefix.length < PLACE_DIGITS
+        ? { digests: there.digestsBelow(prefix) }
+        : { hashes: there.hashesAt(prefix) };
+    },
+    log: ({ waitMs, ...place }) => ours().log.after(place, waitMs),
+  };
+}
+
+export interface RigDial {
+  servers: () => readonly string[];
+  token: string;
+  version: string;
+  pieceMs?: number;
+  /** Told when a server has taken the rig in. */
+  connected?: () => void;
+}
+
+/** Dials in with all that a rig offers. */
+export function dialIn(rig: Rig, { servers, token, version, pieceMs = 30, connected }: RigDial): Dial {
+  let site: string | null = null;
+  const calls = callsOf(rig, pieceMs, () => site);
+  const answer: Answering = async (method, params) => (calls[method] as (p: unknown) => unknown)(params);
+  const serve = (served: string | null) => {
+    site = served;
+    connected?.();
+  };
+  return new Dial({ servers, token, kind: 'rig', version, answer, serve });
+}
+
+export type { WireParams };

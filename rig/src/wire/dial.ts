@@ -1,0 +1,129 @@
+/**
+ * Dialling in to a server: a host offers its devices to whichever server of the installation answers, and dials again
+ * when the line ends, for as long as it runs. What it is asked it does, several things at once if need be.
+ */
+import {
+  type FromHost,
+  type FromServer,
+  fromServerSchema,
+  WIRE_MOST_BYTES,
+  WIRE_PATH,
+  WIRE_PROTOCOL,
+  type WireMethod,
+  wireCalls,
+} from '@rawbits/api';
+import { failureOf } from '@rawbits/core/failure';
+import { WebSocket } from 'ws';
+import { z } from 'zod';
+
+/** Does what a server asks; what it throws is the refusal. */
+export type Answering = (method: WireMethod, params: unknown) => Promise<unknown>;
+
+export interface DialOptions {
+  /** The servers' addresses (`http://HOST:PORT`), asked in turn. */
+  servers: () => readonly string[];
+  token: string;
+  kind: 'rig' | 'desk';
+  version: string;
+  answer: Answering;
+  /** Told which site it is to serve, whenever that is known anew. */
+  serve(site: string | null): void;
+}
+
+const PAUSE_MS = { first: 100, longest: 2000, revoked: 30_000, replaced: 5000 };
+/** A server says every few seconds that it is there. */
+const SILENT_MS = 12_000;
+const REVOKED = 4401;
+const REPLACED = 4409;
+
+export class Dial {
+  private socket: WebSocket | undefined;
+  private timer: NodeJS.Timeout | undefined;
+  private pause = PAUSE_MS.first;
+  private turn = 0;
+  private closed = false;
+
+  constructor(private readonly options: DialOptions) {
+    this.dial();
+  }
+
+  private dial(): void {
+    const servers = this.options.servers();
+    const server = servers[this.turn++ % Math.max(servers.length, 1)];
+    if (server === undefined) this.again(PAUSE_MS.first);
+    else this.connect(server);
+  }
+
+  private connect(server: string): void {
+    const socket = new WebSocket(new URL(WIRE_PATH, server.replace(/^http/, 'ws')), WIRE_PROTOCOL, {
+      headers: { authorization: `Bearer ${this.options.token}` },
+      handshakeTimeout: 5000,
+      maxPayload: WIRE_MOST_BYTES,
+    });
+    this.socket = socket;
+    let silence: NodeJS.Timeout | undefined;
+    const heard = () => {
+      clearTimeout(silence);
+      silence = setTimeout(() => socket.terminate(), SILENT_MS);
+    };
+    const send = (message: FromHost) => socket.send(JSON.stringify(message));
+    socket.on('open', () => {
+      heard();
+      send({ hello: { kind: this.options.kind, version: this.options.version } });
+    });
+    socket.on('ping', heard);
+    socket.on('message', (data) => {
+      heard();
+      void this.take(String(data), send);
+    });
+    // Its close follows.
+    socket.on('error', () => {});
+    socket.on('close', (code) => {
+      clearTimeout(silence);
+      const waits = { [REVOKED]: PAUSE_MS.revoked, [REPLACED]: PAUSE_MS.replaced }[code];
+      this.again(waits ?? this.pause);
+      this.pause = Math.min(this.pause * 2, PAUSE_MS.longest);
+    });
+  }
+
+  private again(afterMs: number): void {
+    if (!this.closed) this.timer = setTimeout(() => this.dial(), afterMs);
+  }
+
+  private async take(text: string, send: (message: FromHost) => void): Promise<void> {
+    let message: FromServer;
+    try {
+      message = fromServerSchema.parse(JSON.parse(text));
+    } catch {
+      return this.socket?.close(1007, 'not a message of this protocol');
+    }
+    if ('serve' in message) {
+      this.pause = PAUSE_MS.first;
+      return this.options.serve(message.serve.site);
+    }
+    const { call, method, params } = message;
+    send(await this.do(call, method, params));
+  }
+
+  private async do(answer: number, method: WireMethod, params: unknown): Promise<FromHost> {
+    try {
+      return { answer, result: await this.options.answer(method, wireCalls[method].params.parse(params)) };
+    } catch (error) {
+      if (error instanceof z.ZodError) return { answer, error: { code: 'invalid', message: z.prettifyError(error) } };
+      const { code, message } = failureOf(error);
+      return { answer, error: { code, message } };
+    }
+  }
+
+  /** Ends the line, and dials no more. */
+  close(): Promise<void> {
+    this.closed = true;
+    clearTimeout(this.timer);
+    const { socket } = this;
+    if (!socket || socket.readyState === socket.CLOSED) return Promise.resolve();
+    const ended = new Promise<void>((resolve) => socket.once('close', () => resolve()));
+    socket.close(1001);
+    setTimeout(() => socket.terminate(), 1000).unref();
+    return ended;
+  }
+}

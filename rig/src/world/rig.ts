@@ -1,0 +1,145 @@
+/** The rig: a tray of credentials, readers that turn them into pulses, and the controllers at the end of the lines. */
+import { join } from 'node:path';
+import type { TrayCard } from '@rawbits/api';
+import { type ControllerOutput, type ControllerState, controllerStep, RELEASE_MS } from '@rawbits/core/access';
+import { Bits } from '@rawbits/core/bits';
+import { fail } from '@rawbits/core/failure';
+import { type LinePulses, receivePulses, wiegandReaderStep } from '@rawbits/core/line';
+import { Bus } from '../bus/bus.ts';
+import { type Clock, machineClock } from '../clock/clock.ts';
+import { Controller } from '../controller/controller.ts';
+import { Log, type LogEntry } from '../store/log.ts';
+import { readMemory, writeMemory } from '../store/memory.ts';
+import { EMPTY_SETUP, type RigMemory } from '../store/setup.ts';
+
+const readerName = (id: string): string => `reader ${id}`;
+const controllerName = (id: string): string => `controller ${id}`;
+
+export class Rig {
+  readonly log: Log;
+  private setup: RigMemory;
+  private controllers = new Map<string, Controller>();
+  private bus: Bus;
+  /** What is being presented, and what came of it up to now. */
+  private presenting: { reader: string; entries: LogEntry[] } | undefined;
+
+  constructor(
+    private readonly folder: string,
+    readonly clock: Clock = machineClock,
+  ) {
+    this.log = new Log(folder);
+    this.setup = { ...EMPTY_SETUP, ...readMemory(join(folder, 'setup.json'), EMPTY_SETUP) };
+    this.bus = this.wire();
+  }
+
+  /** Puts the devices on a bus, readers wired to their controllers; controllers that stay keep their memory. */
+  private wire(): Bus {
+    const before = this.bus;
+    const bus = new Bus(this.clock, (device, output, now) => this.happened(device, output, now));
+    this.controllers = new Map(
+      this.setup.controllers.map(({ id }) => [
+        id,
+        this.controllers.get(id) ??
+          new Controller(id, join(this.folder, 'controllers', id), join(this.folder, 'controllers', `${id}.json`)),
+      ]),
+    );
+    for (const [id, controller] of this.controllers) {
+      const fresh: ControllerState = {
+        decide: (bits, atMs) => controller.decide(bits, atMs),
+        releaseMs: RELEASE_MS,
+        releasedUntil: null,
+      };
+      const name = controllerName(id);
+      bus.place(name, controllerStep, before?.stateOf<ControllerState>(name) ?? fresh);
+      before?.remove(name);
+    }
+    for (const { id, controller, pulseWidthUs, pulseSpacingUs } of this.setup.readers)
+      bus.place(
+        readerName(id),
+        wiegandReaderStep,
+        { timing: { widthUs: pulseWidthUs, spacingUs: pulseSpacingUs } },
+        controller === null ? [] : [controllerName(controller)],
+      );
+    return bus;
+  }
+
+  /** Puts the rig together anew; controllers that stay keep their memory. */
+  setUp(setup: RigMemory): void {
+    writeMemory(join(this.folder, 'setup.json'), setup);
+    this.setup = setup;
+    this.bus = this.wire();
+  }
+
+  get site(): string | null {
+    return this.setup.site;
+  }
+
+  /** Gives a rig that belongs to no site to one; throws `rig-site` when it belongs to another. */
+  claim(site: string): void {
+    if (this.setup.site === null) this.setUp({ ...this.setup, site });
+    this.serve(site);
+  }
+
+  /** Throws `rig-site` unless this rig was set up for the site that somebody acts for. */
+  serve(site: string | null): void {
+    if (site === null || this.setup.site !== site)
+      fail(
+        'rig-site',
+        'These devices belong to another site.',
+        { field: 'site' },
+        'Load the devices of your own site.',
+      );
+  }
+
+  get cards(): TrayCard[] {
+    return this.setup.cards.map(({ bits: _inside, ...seen }) => seen);
+  }
+
+  get readers(): { id: string; controller: string | null }[] {
+    return this.setup.readers.map(({ id, controller }) => ({ id, controller }));
+  }
+
+  get controllerStates(): { id: string; digest: string; size: number }[] {
+    return [...this.controllers.values()].map(({ id, digest, size }) => ({ id, digest, size }));
+  }
+
+  controller(id: string): Controller {
+    return this.controllers.get(id) ?? fail('no-controller', `The rig has no controller "${id}".`);
+  }
+
+  /** Whether a controller keeps its door released now. */
+  isReleased(controller: string): boolean {
+    return (this.bus.stateOf<ControllerState>(controllerName(controller))?.releasedUntil ?? null) !== null;
+  }
+
+  /** Holds a card to a reader: chip → pulses → read → controller. Gives the name of its log entry, if any. */
+  present(cardId: string, readerId: string): { id: string | null; message: string } {
+    const card = this.setup.cards.find((c) => c.id === cardId) ?? fail('no-card', `The tray has no card "${cardId}".`);
+    const reader =
+      this.setup.readers.find((r) => r.id === readerId) ?? fail('no-reader', `The rig has no reader "${readerId}".`);
+    // What the bus does, it does before it gives the word back.
+    this.presenting = { reader: reader.id, entries: [] };
+    try {
+      this.bus.send(readerName(reader.id), { held: Bits.fromBinary(card.bits) });
+      const last = this.presenting.entries.at(-1);
+      return { id: last?.id ?? null, message: last ? 'Read.' : 'Nothing came over the line.' };
+    } finally {
+      this.presenting = undefined;
+    }
+  }
+
+  /** Notes in the log what a reader delivered: what its controller made of it, or bare where none is at the line's end. */
+  private happened(device: string, output: unknown, now: number): void {
+    if (!this.presenting) return;
+    const { reader, entries } = this.presenting;
+    const controller = this.setup.readers.find(({ id }) => id === reader)?.controller ?? null;
+    const at = new Date(now).toISOString();
+    const note = (bits: Bits, decision: LogEntry['decision']) =>
+      entries.push(this.log.append({ at, reader, controller, bits: bits.toBinary(), decision }));
+    if (device === readerName(reader) && controller === null)
+      for (const { bits } of receivePulses((output as LinePulses).pulses).reads) note(bits, null);
+    if (controller === null || device !== controllerName(controller)) return;
+    const sent = output as ControllerOutput;
+    if ('read' in sent) note(sent.read, sent.decision);
+  }
+}

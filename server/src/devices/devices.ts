@@ -1,0 +1,121 @@
+/** The devices of a site, by their names: on whichever host they are, and to whichever server that is connected. */
+import type { Devices as Offered, RigSetup, WireAnswer, WireMethod, WireParams } from '@rawbits/api';
+import type { ItemChange } from '@rawbits/core/access';
+import { and, eq, isNull } from 'drizzle-orm';
+import type { Database } from '../platform/database/index.ts';
+import { type DeviceHosts, isConnected } from './hosts.ts';
+import { HostRefusal } from './line.ts';
+import { deviceHostTable, type HostRow } from './tables.ts';
+
+const WITHIN_MS = 5000;
+const QUICKLY_MS = 1500;
+/** Working through all that a controller holds takes a while. */
+const SLOW_MS = 60_000;
+
+export type Parts = WireAnswer<'parts'>;
+
+export class Devices {
+  constructor(
+    private readonly db: Database,
+    readonly hosts: DeviceHosts,
+  ) {}
+
+  private hostsOf(site: string): Promise<HostRow[]> {
+    return this.db
+      .select()
+      .from(deviceHostTable)
+      .where(and(eq(deviceHostTable.siteId, site), isNull(deviceHostTable.revokedAt)));
+  }
+
+  /** The host that offers a device; the only one of a site offers what nobody else does. */
+  private async hostOf(site: string, device: string): Promise<HostRow> {
+    const hosts = await this.hostsOf(site);
+    const host = hosts.find(({ offers }) => (offers as string[]).includes(device)) ?? hosts[0];
+    if (!host) throw new HostRefusal(`No host of this site offers the device "${device}".`);
+    return host;
+  }
+
+  private async call<M extends WireMethod>(
+    site: string,
+    device: string,
+    method: M,
+    params: WireParams<M>,
+    withinMs = WITHIN_MS,
+  ): Promise<WireAnswer<M>> {
+    return this.hosts.call(await this.hostOf(site, device), method, params, withinMs);
+  }
+
+  /** What the hosts of a site offer that answer now; undefined when none does. */
+  async of(site: string): Promise<Offered | undefined> {
+    const hosts = await this.hostsOf(site);
+    const answers = await Promise.all(
+      hosts.map((host) => this.hosts.call(host, 'devices', {}, QUICKLY_MS).catch(() => undefined)),
+    );
+    // What was set up for another site is not this one's, whatever its names are.
+    const there = answers.filter((answer) => answer?.site === site) as Offered[];
+    if (there.length === 0) return undefined;
+    return {
+      site,
+      cards: there.flatMap(({ cards }) => cards),
+      readers: there.flatMap(({ readers }) => readers),
+      controllers: there.flatMap(({ controllers }) => controllers),
+    };
+  }
+
+  /** A controller as it is now. Throws HostRefusal. */
+  async controller(site: string, device: string): Promise<{ digest: string; size: number }> {
+    if ((await this.hostsOf(site)).length === 0)
+      throw new HostRefusal(`No host of this site offers the device "${device}".`);
+    const offered = await this.of(site);
+    const controller = offered?.controllers.find(({ id }) => id === device);
+    if (!controller) throw new HostRefusal(offered ? 'The rig has no such controller.' : 'The rig does not answer.');
+    return controller;
+  }
+
+  /** Whether the host of a site answers, wherever its line is. */
+  async answers(site: string): Promise<boolean> {
+    return (await this.hostsOf(site)).some(isConnected);
+  }
+
+  /** Puts the rig of a site together anew; what its controllers hold stays. */
+  async setUp(host: HostRow, site: string, setup: RigSetup): Promise<void> {
+    await this.hosts.call(host, 'setUp', { site, setup }, WITHIN_MS);
+    await this.hosts.noteOffers(host.id, setup);
+  }
+
+  present(site: string, card: string, reader: string): Promise<WireAnswer<'present'>> {
+    return this.call(site, reader, 'present', { card, reader });
+  }
+
+  /**
+   * Begins a load of changes to what the controller holds, whose digest is taken to be `base`; or finds out how many
+   * pieces of it have come already, when this very load had been begun.
+   */
+  async beginLoad(site: string, controller: string, load: string, base: string): Promise<number> {
+    return (await this.call(site, controller, 'beginLoad', { controller, load, base })).taken;
+  }
+
+  loadPiece(
+    site: string,
+    controller: string,
+    load: string,
+    seq: number,
+    changes: readonly ItemChange[],
+  ): Promise<unknown> {
+    return this.call(site, controller, 'loadPiece', {
+      controller,
+      load,
+      seq,
+      changes: changes.map(([key, text]) => [key, text]),
+    });
+  }
+
+  commitLoad(site: string, controller: string, load: string, digest: string): Promise<unknown> {
+    return this.call(site, controller, 'commitLoad', { controller, load, digest }, SLOW_MS);
+  }
+
+  /** What a controller holds below a prefix of places: digests by the next hex digit, or hashes by key at a place. */
+  parts(site: string, controller: string, prefix: string): Promise<Parts> {
+    return this.call(site, controller, 'parts', { controller, prefix }, SLOW_MS);
+  }
+}

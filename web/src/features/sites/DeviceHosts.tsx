@@ -1,0 +1,123 @@
+/** Device hosts: what offers the site its devices, whether it is connected, and the token with which it dials in. */
+import { zodResolver } from '@hookform/resolvers/zod';
+import { type DeviceHost, newHostSchema } from '@rawbits/api';
+import { useForm } from 'react-hook-form';
+import type { z } from 'zod';
+import { CopyButton } from '../../parts/copy/CopyButton.tsx';
+import { useAddHostMutation, useHostsQuery, useRevokeHostMutation } from '../../platform/endpoints/hosts.ts';
+import { FailureNote } from '../../platform/forms/FailureNote.tsx';
+import { Field } from '../../platform/forms/Field.tsx';
+import { useSite } from '../../platform/site/useSite.ts';
+import { clock } from '../../platform/words/time.ts';
+
+/** A host that dials in or is lost tells nobody by itself. */
+const ASK_AGAIN_MS = 5000;
+
+export function DeviceHosts() {
+  const { id: site } = useSite();
+  const { data = [], error } = useHostsQuery(site, { pollingInterval: ASK_AGAIN_MS, skipPollingIfUnfocused: true });
+  return (
+    <section className="panel grid gap-3 p-4" aria-label="Device hosts">
+      <h2>Device hosts</h2>
+      <p className="text-ink-2">
+        A device host is a program that stands where devices are plugged in, dials in to Raw Bits and offers them. The
+        rig is one.
+      </p>
+      <FailureNote failure={error} />
+      {data.length > 0 && (
+        <table className="grid-table">
+          <thead>
+            <tr>
+              <th>name</th>
+              <th>offers</th>
+              <th>line</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {data.map((host) => (
+              <HostRow key={host.id} site={site} host={host} />
+            ))}
+          </tbody>
+        </table>
+      )}
+      <NewHost />
+    </section>
+  );
+}
+
+function standing({ revokedAt, connected, heardAt }: DeviceHost): string {
+  if (revokedAt) return 'revoked';
+  if (connected) return 'connected';
+  return heardAt ? `not connected; last heard ${clock(heardAt)}` : 'has not dialled in yet';
+}
+
+function HostRow({ site, host }: { site: string; host: DeviceHost }) {
+  const [revoke, { error, isLoading }] = useRevokeHostMutation();
+  return (
+    <tr>
+      <td className="font-bold">{host.name}</td>
+      <td className="max-w-72 font-mono">{host.devices.join(', ') || '—'}</td>
+      <td className={host.connected ? 'text-primary' : host.revokedAt ? 'text-ink-2' : 'text-signal'}>
+        {standing(host)}
+      </td>
+      <td>
+        {!host.revokedAt && (
+          <button
+            type="button"
+            className="btn btn-line btn-small"
+            disabled={isLoading}
+            onClick={() => void revoke({ site, id: host.id })}
+          >
+            Revoke
+          </button>
+        )}
+        <FailureNote failure={error} />
+      </td>
+    </tr>
+  );
+}
+
+function NewHost() {
+  const { id: site } = useSite();
+  const [add, { data, error, isLoading, reset: forget }] = useAddHostMutation();
+  const { register, handleSubmit, reset, formState } = useForm<
+    z.input<typeof newHostSchema>,
+    unknown,
+    z.output<typeof newHostSchema>
+  >({ resolver: zodResolver(newHostSchema), defaultValues: { name: '' } });
+  const submit = handleSubmit(async (host) => {
+    if ((await add({ site, ...host })).data) reset();
+  });
+  if (data)
+    return (
+      <div role="status" className="grid gap-2 border-t border-faint pt-3">
+        <p>
+          <strong>{data.host.name}</strong>: this is the only time that its token is shown.
+        </p>
+        <p className="flex min-w-0 items-center gap-2">
+          <code className="min-w-0 font-mono break-all">{data.token}</code>
+          <CopyButton text={data.token} what="the token" />
+        </p>
+        <button type="button" className="btn btn-line justify-self-start" onClick={forget}>
+          I have it
+        </button>
+      </div>
+    );
+  return (
+    <form
+      onSubmit={submit}
+      className="flex flex-wrap items-end gap-3 border-t border-faint pt-3"
+      aria-label="A new device host"
+      noValidate
+    >
+      <Field label="Name, such as where it stands" error={formState.errors.name?.message} className="min-w-48 flex-1">
+        {(props) => <input {...props} {...register('name')} className="input w-full" maxLength={120} />}
+      </Field>
+      <button type="submit" className="btn btn-line" disabled={isLoading}>
+        Add a host
+      </button>
+      <FailureNote failure={error} />
+    </form>
+  );
+}
