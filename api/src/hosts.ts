@@ -7,6 +7,8 @@ export const deviceHostSchema = z.object({
   id: idSchema,
   name: z.string(),
   kind: z.enum(['rig', 'desk']),
+  /** Whether it is the rig that runs beside a server: it has the token that it was started with, which nobody revokes. */
+  beside: z.boolean(),
   /** Whether it is connected to any server at the moment. */
   connected: z.boolean(),
   heardAt: instant.nullable(),

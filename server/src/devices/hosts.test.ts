@@ -122,6 +122,13 @@ describe('device hosts', () => {
     rmSync(folder, { recursive: true });
   });
 
+  it('the rig that runs beside the server is not revoked: it could not dial in again', async () => {
+    const rig = (await house.administrator.do('GET', `${at}/hosts`)).find((h: { beside: boolean }) => h.beside);
+    expect(rig).toMatchObject({ kind: 'rig', connected: true, devices: ['door', 'pad', 'shed'] });
+    const answer = await house.administrator.call('POST', `${at}/hosts/${rig.id}/revoke`);
+    expect([answer.status, answer.body.error.code]).toEqual([409, 'rig-beside']);
+  });
+
   it.each([
     ['something that is no JSON', 'nonsense', 1007],
     ['a message of another protocol', '{"jsonrpc":"2.0"}', 1007],

@@ -30,6 +30,10 @@ export const CLOSED = { revoked: 4401, replaced: 4409, stopping: 1001 } as const
 
 export const hashOfToken = (token: string): string => createHash('sha256').update(token).digest('hex');
 
+/** The identifier of the rig that runs beside a server, made of the token that it was started with. */
+export const besideId = (tokenHash: string): string => `rig-${tokenHash.slice(0, 16)}`;
+export const isBeside = ({ id, tokenHash }: HostRow): boolean => id === besideId(tokenHash);
+
 /** Whether any server has a line to it, as far as the database knows. */
 export const isConnected = ({ heardAt, server }: HostRow): boolean =>
   server !== null && heardAt !== null && Date.now() - heardAt.getTime() < LOST_AFTER_MS;

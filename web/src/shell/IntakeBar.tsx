@@ -113,6 +113,7 @@ export function IntakeBar() {
 
 function Latest({ read, onOpen, site }: { read: ReadInHand; onOpen: () => void; site: string }) {
   const now = useNow();
+  const { zone } = useSite();
   return (
     <Link
       to={`/${site}/read`}
@@ -125,7 +126,7 @@ function Latest({ read, onOpen, site }: { read: ReadInHand; onOpen: () => void; 
       <span className="font-mono whitespace-nowrap">{read.bits.length} bits</span>
       <span className="max-w-40 truncate font-mono text-ink-2 max-xl:hidden">{Bits.fromBinary(read.bits).toHex()}</span>
       <span className="truncate text-ink-2 max-md:hidden">
-        {read.from} · {age(read.at, now)}
+        {read.from} · {age(read.at, now, zone)}
       </span>
     </Link>
   );

@@ -5,12 +5,13 @@ import { useSessionQuery, useSignOutMutation } from '../platform/endpoints/sessi
 import { shortcutsShown, themeToggled } from '../platform/frame/slice.ts';
 import { useSite } from '../platform/site/useSite.ts';
 import { useAppDispatch, useAppSelector } from '../platform/state/hooks.ts';
+import { zoneHint } from '../platform/words/siteDays.ts';
 import { OTHER_SCREENS, SCREENS } from './screens.ts';
 
 const small = 'grid size-8 cursor-pointer place-items-center text-ink-2 hover:text-primary';
 
 export function Rail() {
-  const { id, site, may } = useSite();
+  const { id, site, zone, may } = useSite();
   const { data } = useSessionQuery();
   const navigate = useNavigate();
   const dispatch = useAppDispatch();
@@ -40,6 +41,14 @@ export function Rail() {
             </option>
           ))}
         </select>
+        {zoneHint(zone) && (
+          <p
+            className="pt-1 text-center text-[0.75rem] leading-tight text-ink-2"
+            title={`All times and days are those of the site, in ${zone}`}
+          >
+            times of {zone.split('/').at(-1)!.replaceAll('_', ' ')}
+          </p>
+        )}
       </div>
       {SCREENS.map(({ path, name, icon: Icon, about }) => (
         <NavLink

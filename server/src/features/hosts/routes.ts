@@ -2,7 +2,7 @@
 import { randomBytes } from 'node:crypto';
 import { type DeviceHost, hostApi } from '@rawbits/api';
 import { and, asc, eq, isNull } from 'drizzle-orm';
-import { hashOfToken, isConnected } from '../../devices/hosts.ts';
+import { hashOfToken, isBeside, isConnected } from '../../devices/hosts.ts';
 import { deviceHostTable, type HostRow } from '../../devices/tables.ts';
 import { newId } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
@@ -13,6 +13,7 @@ const describe = (row: HostRow): DeviceHost => ({
   id: row.id,
   name: row.name,
   kind: row.kind as DeviceHost['kind'],
+  beside: isBeside(row),
   connected: row.revokedAt === null && isConnected(row),
   heardAt: row.heardAt?.toISOString() ?? null,
   devices: row.offers as string[],
@@ -51,6 +52,12 @@ const revoke = handle(hostApi.revoke, async ({ app, operator, site, params }) =>
   const revoked = await change(app, operator, site, async (tx, record) => {
     const [host] = await tx.select().from(deviceHostTable).where(own).for('update');
     if (!host) throw notFound('device host');
+    if (isBeside(host))
+      throw conflict(
+        'rig-beside',
+        'This rig runs beside the server and could not dial in again.',
+        'Stop it where it runs.',
+      );
     if (host.revokedAt) return describe(host);
     await tx.update(deviceHostTable).set({ revokedAt: new Date() }).where(own);
     record.trail({ action: 'device host revoked', subject: `device host ${host.name}`, after: { id: host.id } });

@@ -1,6 +1,6 @@
 /** Which site a rig belongs to that says it was set up for one, or for none. */
 import { and, eq, isNull } from 'drizzle-orm';
-import { hashOfToken } from '../../devices/hosts.ts';
+import { besideId, hashOfToken } from '../../devices/hosts.ts';
 import { deviceHostTable, type HostRow } from '../../devices/tables.ts';
 import type { Database } from '../../platform/database/index.ts';
 import { siteTable } from '../sites/index.ts';
@@ -8,7 +8,7 @@ import { siteTable } from '../sites/index.ts';
 /** Puts the rig that runs beside a server on file, by its token; gives its host. */
 export async function rigBeside(db: Database, token: string): Promise<string> {
   const tokenHash = hashOfToken(token);
-  const id = `rig-${tokenHash.slice(0, 16)}`;
+  const id = besideId(tokenHash);
   await db
     .insert(deviceHostTable)
     .ignore()

@@ -4,8 +4,8 @@ import { DryRunPanel } from '../../parts/dryRun/DryRunPanel.tsx';
 import { useCancelLoadMutation, useLoadMutation, useSetAcceptedMutation } from '../../platform/endpoints/doors.ts';
 import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
+import { useClock } from '../../platform/site/useClock.ts';
 import { useSite } from '../../platform/site/useSite.ts';
-import { clock } from '../../platform/words/time.ts';
 import { counted } from '../../platform/words/words.ts';
 
 const SIGN = { add: '+', change: '~', remove: '−' } as const;
@@ -20,6 +20,7 @@ function standingWords(controller: Controller): string {
 }
 
 export function ControllerPanel({ controller, lead }: { controller: Controller; lead: boolean }) {
+  const clock = useClock();
   const { id, may } = useSite();
   const [startLoad, { error, isLoading }] = useLoadMutation();
   const { load } = controller;

@@ -4,9 +4,9 @@ import { lazy, Suspense, useEffect, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { DryRunPanel } from '../../parts/dryRun/DryRunPanel.tsx';
 import { said } from '../../platform/frame/slice.ts';
+import { useClock } from '../../platform/site/useClock.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch, useAppSelector } from '../../platform/state/hooks.ts';
-import { clock } from '../../platform/words/time.ts';
 import { draftOpened, emptyDraft } from './editor/drafts.ts';
 import { FormatEditor } from './editor/FormatEditor.tsx';
 import { Overview } from './Overview.tsx';
@@ -76,6 +76,7 @@ export function OneFormat({ entry }: { entry: SiteFormat }) {
 }
 
 function Provenance({ entry }: { entry: SiteFormat }) {
+  const clock = useClock();
   const proven =
     entry.provenOn === 0
       ? 'not proven on any card yet'

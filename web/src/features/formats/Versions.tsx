@@ -12,11 +12,12 @@ import { useReadsQuery } from '../../platform/endpoints/reads.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
 import { said } from '../../platform/frame/slice.ts';
+import { useClock } from '../../platform/site/useClock.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch } from '../../platform/state/hooks.ts';
-import { clock } from '../../platform/words/time.ts';
 
 export function Versions({ entry }: { entry: SiteFormat }) {
+  const clock = useClock();
   const { may } = useSite();
   const { data: versions = [], error } = useVersionsQuery(entry.format.id);
   const [pair, setPair] = useState<[number, number]>();

@@ -5,9 +5,9 @@ import { Link, useNavigate, useParams } from 'react-router';
 import { useCasesQuery, useStartCaseMutation } from '../../platform/endpoints/cases.ts';
 import { FailureNote, type Told } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
+import { useClock } from '../../platform/site/useClock.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppSelector } from '../../platform/state/hooks.ts';
-import { clock } from '../../platform/words/time.ts';
 import { CaseView } from './CaseView.tsx';
 
 export function IdentifyScreen() {
@@ -17,6 +17,7 @@ export function IdentifyScreen() {
 }
 
 function Cases() {
+  const clock = useClock();
   const { id: site, may } = useSite();
   const { data: cases = [], error } = useCasesQuery(site);
   return (

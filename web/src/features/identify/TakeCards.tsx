@@ -6,9 +6,9 @@ import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { useReadsQuery } from '../../platform/endpoints/reads.ts';
 import { useRigQuery } from '../../platform/endpoints/rig.ts';
 import { fromCsv } from '../../platform/files/csv.ts';
+import { useClock } from '../../platform/site/useClock.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppSelector } from '../../platform/state/hooks.ts';
-import { clock } from '../../platform/words/time.ts';
 import { rowsFromText, specimensFromRows, type Taken } from './specimensFrom.ts';
 import type { WorkingCase } from './useCase.ts';
 
@@ -157,6 +157,7 @@ function Paste({ working, onDone }: { working: WorkingCase; onDone: () => void }
 }
 
 function OnFile({ working }: { working: WorkingCase }) {
+  const clock = useClock();
   const { id: site } = useSite();
   const [search, setSearch] = useState('');
   const { data: reads = [] } = useReadsQuery({ site, search, limit: 60 });

@@ -1,10 +1,11 @@
 /** What waits for a second person, to agree or refuse. */
 import { useApprovalsQuery, useSettleApprovalMutation } from '../../platform/endpoints/operators.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
+import { useClock } from '../../platform/site/useClock.ts';
 import { useSite } from '../../platform/site/useSite.ts';
-import { clock } from '../../platform/words/time.ts';
 
 export function Approvals() {
+  const clock = useClock();
   const { id: site } = useSite();
   const { data = [], error } = useApprovalsQuery(site);
   const [settle, { error: unsettled, isLoading }] = useSettleApprovalMutation();

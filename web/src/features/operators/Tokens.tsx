@@ -8,9 +8,9 @@ import { CopyButton } from '../../parts/copy/CopyButton.tsx';
 import { useMakeTokenMutation, useRevokeTokenMutation, useTokensQuery } from '../../platform/endpoints/operators.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
+import { useClock } from '../../platform/site/useClock.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { lastDayBefore } from '../../platform/words/siteDays.ts';
-import { clock } from '../../platform/words/time.ts';
 
 type Typed = z.input<typeof newTokenSchema>;
 const FOR_TOKENS = ALL_PERMISSIONS.filter(
@@ -49,6 +49,7 @@ export function Tokens() {
 }
 
 function TokenRow({ site, token }: { site: string; token: ApiToken }) {
+  const clock = useClock();
   const { zone } = useSite();
   const [revoke, { error, isLoading }] = useRevokeTokenMutation();
   return (

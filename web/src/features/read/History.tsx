@@ -3,11 +3,12 @@ import { useDeferredValue, useState } from 'react';
 import { chosen, inHandOf, type ReadInHand } from '../../parts/inHand/slice.ts';
 import { MiniTape } from '../../parts/tape/MiniTape.tsx';
 import { useReadsQuery } from '../../platform/endpoints/reads.ts';
+import { useClock } from '../../platform/site/useClock.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch } from '../../platform/state/hooks.ts';
-import { clock } from '../../platform/words/time.ts';
 
 export function History({ current }: { current: ReadInHand }) {
+  const clock = useClock();
   const { id } = useSite();
   const [search, setSearch] = useState('');
   const sought = useDeferredValue(search.trim());

@@ -1,10 +1,11 @@
 /** A read that came in while a print was being typed for the one in hand: it waits here to be taken. */
 
 import { chosen } from '../../parts/inHand/slice.ts';
+import { useClock } from '../../platform/site/useClock.ts';
 import { useAppDispatch, useAppSelector } from '../../platform/state/hooks.ts';
-import { clock } from '../../platform/words/time.ts';
 
 export function LaterRead() {
+  const clock = useClock();
   const { latest, waiting } = useAppSelector((state) => state.read);
   const dispatch = useAppDispatch();
   if (!latest || !waiting) return null;

@@ -7,9 +7,9 @@ import type { TapeSpan } from '../../parts/tape/geometry.ts';
 import { drawingOf } from '../../parts/tape/ofFormat.ts';
 import { Tape } from '../../parts/tape/Tape.tsx';
 import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
+import { useClock } from '../../platform/site/useClock.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch, useAppSelector } from '../../platform/state/hooks.ts';
-import { clock } from '../../platform/words/time.ts';
 import { Elsewhere } from './Elsewhere.tsx';
 import { Fits } from './Fits.tsx';
 import { History } from './History.tsx';
@@ -22,6 +22,7 @@ import { inOrder, type ReadView, shownAt, viewOf } from './view.ts';
 const NO_FORMATS: never[] = [];
 
 export function ReadScreen() {
+  const clock = useClock();
   const { inHand, printed, formatId, windowIndex, order, countFrom } = useAppSelector((state) => state.read);
   const { id } = useSite();
   const { data: formats = NO_FORMATS } = useFormatsQuery(id);

@@ -7,8 +7,8 @@ import { CopyButton } from '../../parts/copy/CopyButton.tsx';
 import { useAddHostMutation, useHostsQuery, useRevokeHostMutation } from '../../platform/endpoints/hosts.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
+import { useClock } from '../../platform/site/useClock.ts';
 import { useSite } from '../../platform/site/useSite.ts';
-import { clock } from '../../platform/words/time.ts';
 
 /** A host that dials in or is lost tells nobody by itself. */
 const ASK_AGAIN_MS = 5000;
@@ -46,23 +46,24 @@ export function DeviceHosts() {
   );
 }
 
-function standing({ revokedAt, connected, heardAt }: DeviceHost): string {
+function standing({ revokedAt, connected, heardAt }: DeviceHost, clock: (instant: string) => string): string {
   if (revokedAt) return 'revoked';
   if (connected) return 'connected';
   return heardAt ? `not connected; last heard ${clock(heardAt)}` : 'has not dialled in yet';
 }
 
 function HostRow({ site, host }: { site: string; host: DeviceHost }) {
+  const clock = useClock();
   const [revoke, { error, isLoading }] = useRevokeHostMutation();
   return (
     <tr>
       <td className="font-bold">{host.name}</td>
       <td className="max-w-72 font-mono">{host.devices.join(', ') || '—'}</td>
       <td className={host.connected ? 'text-primary' : host.revokedAt ? 'text-ink-2' : 'text-signal'}>
-        {standing(host)}
+        {standing(host, clock)}
       </td>
       <td>
-        {!host.revokedAt && (
+        {!host.revokedAt && !host.beside && (
           <button
             type="button"
             className="btn btn-line btn-small"

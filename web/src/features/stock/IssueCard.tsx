@@ -17,10 +17,10 @@ import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
 import { said } from '../../platform/frame/slice.ts';
+import { useClock } from '../../platform/site/useClock.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch, useAppSelector } from '../../platform/state/hooks.ts';
 import { beginningOf, endOf, zoneHint } from '../../platform/words/siteDays.ts';
-import { clock } from '../../platform/words/time.ts';
 import { ByTranslation } from './ByTranslation.tsx';
 import { HolderField, NEW_HOLDER } from './HolderField.tsx';
 
@@ -61,6 +61,7 @@ function useHeldRead(from: 'read' | 'latest' | null) {
 }
 
 export function IssueCard({ from, formatId }: { from: 'read' | 'latest' | null; formatId: string | null }) {
+  const clock = useClock();
   const { id, zone } = useSite();
   const { data: formats = [] } = useFormatsQuery(id);
   const { data: codes = [] } = useFacilityCodesQuery(id);

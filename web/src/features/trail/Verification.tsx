@@ -4,8 +4,8 @@ import { type FormEvent, useState } from 'react';
 import { useSettleTrailMutation, useVerifyTrailQuery } from '../../platform/endpoints/trail.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
+import { useClock } from '../../platform/site/useClock.ts';
 import { useSite } from '../../platform/site/useSite.ts';
-import { clock } from '../../platform/words/time.ts';
 
 const SHOWN = 50;
 
@@ -37,6 +37,7 @@ export function Verification({ site, onClose }: { site: string | null; onClose: 
 }
 
 function Findings({ title, findings, more }: { title: string; findings: TrailFinding[]; more: number }) {
+  const clock = useClock();
   const rest = findings.length - SHOWN + more;
   return (
     <div>

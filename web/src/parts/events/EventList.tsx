@@ -1,9 +1,9 @@
 import type { AccessEvent } from '@rawbits/api';
 import { useNavigate } from 'react-router';
 import { useEventsQuery } from '../../platform/endpoints/doors.ts';
+import { useClock } from '../../platform/site/useClock.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch } from '../../platform/state/hooks.ts';
-import { clock } from '../../platform/words/time.ts';
 import { chosen } from '../inHand/slice.ts';
 
 export function EventList() {
@@ -34,7 +34,8 @@ const STEP_WORDS = {
 } as const;
 
 /** `time` stands in front, where the day is said elsewhere. */
-export function EventLine({ event, time = clock(event.at) }: { event: AccessEvent; time?: string }) {
+export function EventLine({ event, time }: { event: AccessEvent; time?: string }) {
+  const clock = useClock();
   const { id } = useSite();
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
@@ -56,7 +57,7 @@ export function EventLine({ event, time = clock(event.at) }: { event: AccessEven
       className="grid grid-cols-[7.5rem_5rem_minmax(0,1fr)] gap-x-3 border-t border-faint py-1.5"
       data-event={event.id}
     >
-      <span className="text-ink-2">{time}</span>
+      <span className="text-ink-2">{time ?? clock(event.at)}</span>
       <strong className={event.outcome === 'refused' || event.kind === 'load failed' ? 'text-signal' : 'text-primary'}>
         {outcome}
       </strong>

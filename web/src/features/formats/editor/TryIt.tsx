@@ -8,9 +8,9 @@ import { useDeferredValue, useMemo, useState } from 'react';
 import { CopyButton } from '../../../parts/copy/CopyButton.tsx';
 import { useReadsQuery } from '../../../platform/endpoints/reads.ts';
 import { Field } from '../../../platform/forms/Field.tsx';
+import { useClock } from '../../../platform/site/useClock.ts';
 import { useSite } from '../../../platform/site/useSite.ts';
 import { useAppSelector } from '../../../platform/state/hooks.ts';
-import { clock } from '../../../platform/words/time.ts';
 import { Pulses } from './Pulses.tsx';
 
 export function TryIt({ layout, saved }: { layout: Layout; saved: Layout | undefined }) {
@@ -26,6 +26,7 @@ const tryDecode = (bits: Bits | undefined, layout: Layout | undefined): Decoded 
   bits && layout ? decode(bits, layout) : undefined;
 
 function ReadUnder({ layout, saved }: { layout: Layout; saved: Layout | undefined }) {
+  const clock = useClock();
   const { id } = useSite();
   const latest = useAppSelector((state) => state.read.latest?.bits ?? '');
   const { data: reads = [] } = useReadsQuery({ site: id, limit: 60 });
