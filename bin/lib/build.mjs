@@ -18,6 +18,7 @@ const programs = {
   'bench-cluster': { entry: 'bench/src/cluster.ts' },
   'bench-decode': { entry: 'bench/src/decode.ts' },
   'bench-dry-run': { entry: 'bench/src/dryRun.ts' },
+  'bench-dry-run-stored': { entry: 'bench/src/dryRunStored.ts' },
   'bench-identify': { entry: 'bench/src/identify.ts' },
   'bench-scale': { entry: 'bench/src/scale.ts' },
   'bench-trail': { entry: 'bench/src/trail.ts' },

@@ -38,6 +38,8 @@ describe('a pulled plug', () => {
 
   attempt('the database is frozen', async () => {
     const database = processOf(application, 'database')!;
+    // The rig may still be dialling in after what was done to the server and the database before.
+    await sleep(2500);
     process.kill(database, 'SIGSTOP');
     try {
       await sleep(600);

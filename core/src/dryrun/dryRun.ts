@@ -135,6 +135,43 @@ export class DryRun {
     return undefined;
   }
 
+  /** Whether the change can make any difference to what is so many bits long: all else is the same, unseen. */
+  concerns(length: number): boolean {
+    return this.prepared.some((prepared) => this.differs(prepared, length));
+  }
+
+  /** The numbers under which a card could be on file that decides on a read, before the change or after it. */
+  numbersOf(bits: Bits): Set<string> {
+    const numbers = new Set<string>();
+    for (const prepared of this.prepared) {
+      if (!this.differs(prepared, bits.length)) continue;
+      for (const engine of [prepared.before, prepared.after])
+        for (const number of engine.numbersOf(bits.words, bits.length)) numbers.add(number);
+    }
+    return numbers;
+  }
+
+  /** Counts so many cards or reads that the change does not concern. */
+  same(kind: 'reads' | 'cards', count: number): void {
+    for (const prepared of this.prepared) prepared[kind].same += count;
+    this[kind].same += count;
+  }
+
+  /** Counts so many cards whose bits cannot be worked out. */
+  unknown(count: number): void {
+    this.unknownCards += count;
+  }
+
+  private differs(prepared: Prepared, length: number): boolean {
+    let differs = prepared.differs.get(length);
+    if (differs === undefined) {
+      differs =
+        prepared.cardsDiffer || prepared.before.formatsOfLength(length) !== prepared.after.formatsOfLength(length);
+      prepared.differs.set(length, differs);
+    }
+    return differs;
+  }
+
   private work(bits: Bits, kind: 'reads' | 'cards', id: string, name: string): Outcome {
     let gravest = 0;
     for (const prepared of this.prepared) {
@@ -150,14 +187,7 @@ export class DryRun {
 
   /** The index in OUTCOMES of what becomes of a read at one place. */
   private at(prepared: Prepared, bits: Bits): number {
-    let differs = prepared.differs.get(bits.length);
-    if (differs === undefined) {
-      differs =
-        prepared.cardsDiffer ||
-        prepared.before.formatsOfLength(bits.length) !== prepared.after.formatsOfLength(bits.length);
-      prepared.differs.set(bits.length, differs);
-    }
-    if (!differs) return 0;
+    if (!this.differs(prepared, bits.length)) return 0;
     const { before, after, place } = prepared;
     before.decide(bits.words, bits.length, this.atMs, place.before.onFile);
     after.decide(bits.words, bits.length, this.atMs, place.after.onFile);

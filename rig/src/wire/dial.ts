@@ -30,7 +30,7 @@ export interface DialOptions {
   serve(site: string | null): void;
 }
 
-const PAUSE_MS = { first: 100, longest: 2000, revoked: 30_000, replaced: 5000 };
+const PAUSE_MS = { first: 100, longest: 1000, revoked: 30_000, replaced: 5000 };
 /** A server says every few seconds that it is there. */
 const SILENT_MS = 12_000;
 const REVOKED = 4401;

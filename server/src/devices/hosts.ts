@@ -53,7 +53,7 @@ export interface HostsOptions {
 
 export class DeviceHosts {
   readonly server = newId();
-  private readonly since = new Date();
+  private readonly since = Date.now();
   private readonly here = new Map<string, Connected>();
   private readonly sockets = new WebSocketServer({
     noServer: true,
@@ -218,8 +218,8 @@ export class DeviceHosts {
         () => false,
       );
     const [row] = await this.app().db.select().from(deviceHostTable).where(eq(deviceHostTable.id, hostId));
-    // What was noted before this server began may be of one that is gone.
-    return row?.heardAt != null && row.heardAt > this.since && isConnected(row);
+    // What was noted well before this server began may be of one that is gone.
+    return row?.heardAt != null && row.heardAt.getTime() > this.since - HEARTBEAT_MS - 1000 && isConnected(row);
   }
 
   /** The lines that are here. */

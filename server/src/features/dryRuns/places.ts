@@ -2,31 +2,18 @@
 
 import { createHash } from 'node:crypto';
 import type { SiteChange } from '@rawbits/api';
-import { type Credential, type Lookup, lookupIn } from '@rawbits/core/access';
+import type { Credential, Lookup } from '@rawbits/core/access';
 import type { Place } from '@rawbits/core/dryrun';
 import type { Format } from '@rawbits/core/format';
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import { invalid, notFound } from '../../platform/problem/problem.ts';
-import { cardholderTable, cardTable } from '../cards/index.ts';
-import { controllerFormatTable, controllerTable, credentialFrom } from '../doors/index.ts';
+import { cardTable } from '../cards/index.ts';
+import { controllerFormatTable, controllerTable } from '../doors/index.ts';
 import { checkCode, facilityCodeTable } from '../facilityCodes/index.ts';
 import { formatFrom } from '../formats/index.ts';
 import { adoptedFormats, siteFormatTable, versionsOf } from '../library/index.ts';
-
-export interface CardOnFile {
-  id: string;
-  formatId: string;
-  facility: string;
-  number: string;
-  /** What the card delivers, whatever its format has become since. */
-  bits: string | null;
-}
-
-export interface Stage {
-  places: Place[];
-  cards: CardOnFile[];
-}
+import { CardsAtHand } from './cardsAtHand.ts';
 
 /** How the formats and the cards of the site change. Throws when the change makes no sense here. */
 async function effectOf(
@@ -88,18 +75,17 @@ async function effectOf(
   }
 }
 
-/** Everything that a dry run of a change works on. */
+/** What a dry run of a change works on: the places, and the cards that their decisions look up. */
+export interface Stage {
+  places: Place[];
+  onFile: CardsAtHand;
+}
+
+/** Throws where the change makes no sense at this site. Costs its formats and controllers, not its cards. */
 export async function stageOf(db: Queryable, siteId: string, change: SiteChange): Promise<Stage> {
   const adopted = new Map((await adoptedFormats(db, siteId)).map((f) => [f.format.id, f.format]));
   const effect = await effectOf(db, siteId, adopted, change);
-  const rows = await db
-    .select({ card: cardTable, holder: cardholderTable.name })
-    .from(cardTable)
-    .leftJoin(cardholderTable, eq(cardholderTable.id, cardTable.holderId))
-    .where(eq(cardTable.siteId, siteId));
-  const all = rows.map(credentialFrom);
-  const onFile = lookupIn(all);
-  const onFileAfter = effect.cards ? lookupIn(all.map(effect.cards)) : onFile;
+  const onFile = new CardsAtHand(siteId, effect.cards);
   const formatsAfter = (formats: Format[]) =>
     effect.formats ? formats.flatMap((format) => effect.formats!(format) ?? []) : formats;
   const everything = [...adopted.values()];
@@ -107,18 +93,18 @@ export async function stageOf(db: Queryable, siteId: string, change: SiteChange)
     {
       id: 'site',
       name: 'the site as a whole',
-      before: { formats: everything, comparesFacility: true, onFile },
+      before: { formats: everything, comparesFacility: true, onFile: onFile.before },
       after: {
         formats: [...formatsAfter(everything), ...(effect.added ? [effect.added] : [])],
         comparesFacility: true,
-        onFile: onFileAfter,
+        onFile: onFile.after,
       },
     },
   ];
   for (const { controller, formatIds } of await controllersOf(db, siteId)) {
     const { comparesFacility } = controller;
     const accepted = effect.accept?.controller === controller.id ? new Set(effect.accept.formats) : formatIds;
-    const before = loadedOf(onFile, formatIds);
+    const before = loadedOf(onFile.before, formatIds);
     places.push({
       id: controller.id,
       name: controller.name,
@@ -130,16 +116,13 @@ export async function stageOf(db: Queryable, siteId: string, change: SiteChange)
       after: {
         formats: formatsAfter(everything.filter((format) => accepted.has(format.id))),
         comparesFacility,
-        onFile: onFileAfter === onFile && accepted === formatIds ? before : loadedOf(onFileAfter, accepted),
+        onFile: onFile.after === onFile.before && accepted === formatIds ? before : loadedOf(onFile.after, accepted),
       },
     });
   }
   if (effect.accept && !places.some((place) => place.id === effect.accept!.controller)) throw notFound('controller');
-  return {
-    // Where one controller changes what it accepts, the site as a whole goes on as before.
-    places: effect.accept ? places.filter((place) => place.id === effect.accept!.controller) : places,
-    cards: rows.map(({ card }) => card),
-  };
+  // Where one controller changes what it accepts, the site as a whole goes on as before.
+  return { onFile, places: effect.accept ? places.filter((place) => place.id === effect.accept!.controller) : places };
 }
 
 /** Of what is on file, the cards that a controller has which accepts these formats. */

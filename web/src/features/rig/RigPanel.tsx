@@ -9,12 +9,13 @@ import { FailureNote, type Told } from '../../platform/forms/FailureNote.tsx';
 import { said } from '../../platform/frame/slice.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch } from '../../platform/state/hooks.ts';
+import { inSiteDays } from '../../platform/words/siteDays.ts';
 import { TrayCardButton } from './TrayCardButton.tsx';
 
 type Result = { reader: string; presented?: Presented; failure?: Told };
 
 export function RigPanel() {
-  const { id, may } = useSite();
+  const { id, zone, may } = useSite();
   const { data, error } = useRigQuery(id);
   const [present] = usePresentMutation();
   const [chosen, setChosen] = useState<string>();
@@ -29,9 +30,10 @@ export function RigPanel() {
     if (!held || !reader || !may('take reads')) return;
     setChosen(held.id);
     const answer = await present({ site: id, card: held.id, reader: reader.id });
-    setResult({ reader: reader.id, presented: answer.data, failure: answer.error });
-    if (answer.data?.readId) dispatch(presentedHere(answer.data.readId));
-    if (answer.data) dispatch(said(`${reader.name}: ${answer.data.outcome}. ${answer.data.reason}`));
+    const presented = answer.data && { ...answer.data, reason: inSiteDays(answer.data.reason, zone) };
+    setResult({ reader: reader.id, presented, failure: answer.error });
+    if (presented?.readId) dispatch(presentedHere(presented.readId));
+    if (presented) dispatch(said(`${reader.name}: ${presented.outcome}. ${presented.reason}`));
   };
   const onDragEnd = ({ active, over }: DragEndEvent) =>
     void hold(

@@ -4,6 +4,7 @@ import { useEventsQuery } from '../../platform/endpoints/doors.ts';
 import { useClock } from '../../platform/site/useClock.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch } from '../../platform/state/hooks.ts';
+import { inSiteDays } from '../../platform/words/siteDays.ts';
 import { chosen } from '../inHand/slice.ts';
 
 export function EventList() {
@@ -36,7 +37,7 @@ const STEP_WORDS = {
 /** `time` stands in front, where the day is said elsewhere. */
 export function EventLine({ event, time }: { event: AccessEvent; time?: string }) {
   const clock = useClock();
-  const { id } = useSite();
+  const { id, zone } = useSite();
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
   const openRead = () => {
@@ -71,9 +72,9 @@ export function EventLine({ event, time }: { event: AccessEvent; time?: string }
         )}
         <span className="block">
           {event.stoppedAt && <span className="text-ink-2">stopped {STEP_WORDS[event.stoppedAt]}: </span>}
-          {event.reason}
+          {inSiteDays(event.reason, zone)}
         </span>
-        {event.advice && <span className="block font-bold">{event.advice}</span>}
+        {event.advice && <span className="block font-bold">{inSiteDays(event.advice, zone)}</span>}
       </span>
     </li>
   );

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { beginningOf, dayOf, endOf, lastDayBefore, momentWithZone } from './siteDays.ts';
+import { beginningOf, dayOf, endOf, inSiteDays, lastDayBefore, momentWithZone } from './siteDays.ts';
 
 describe('days of a site', () => {
   it.each([
@@ -51,4 +51,12 @@ describe('days of a site', () => {
     expect(momentWithZone('2026-11-25T23:05:00.000Z', 'Europe/Oslo')).toBe('26 Nov 2026, 00:05 Europe/Oslo');
     expect(momentWithZone('2026-06-30T11:59:00.000Z', 'Pacific/Auckland')).toBe('30 Jun 2026, 23:59 Pacific/Auckland');
   });
+
+  it.each([
+    ['The card was valid until 2026-06-30T22:00:00.000Z.', 'The card was valid through 2026-06-30.'],
+    ['The card is valid only from 2026-11-30T23:00:00.000Z.', 'The card is valid only from 2026-12-01.'],
+    // Kept from before days were the site's: no midnight there.
+    ['The card was valid until 2026-06-30T00:00:00.000Z.', 'The card was valid until 30 Jun 2026, 02:00 Europe/Oslo.'],
+    ['Number 5 is not on file.', 'Number 5 is not on file.'],
+  ])('%s reads in Oslo: %s', (sentence, words) => expect(inSiteDays(sentence, 'Europe/Oslo')).toBe(words));
 });

@@ -36,3 +36,17 @@ export function momentWithZone(instant: string, zone: string): string {
   const [hour, minute] = [at.hour, at.minute].map((n) => String(n).padStart(2, '0'));
   return `${at.day} ${month} ${at.year}, ${hour}:${minute} ${zone}`;
 }
+
+const INSTANT = /(\buntil )?(\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(?:[.]\d+)?Z)/g;
+
+/**
+ * A controller's own sentence, which knows instants only, with days of the site in their place: `until` the instant at which
+ * a day begins is through the day before.
+ */
+export function inSiteDays(sentence: string, zone: string): string {
+  return sentence.replace(INSTANT, (_, until: string | undefined, instant: string) => {
+    const isMidnight = beginningOf(dayOf(instant, zone), zone) === new Date(instant).toISOString();
+    if (!isMidnight) return `${until ?? ''}${momentWithZone(instant, zone)}`;
+    return until ? `through ${lastDayBefore(instant, zone)}` : dayOf(instant, zone);
+  });
+}
