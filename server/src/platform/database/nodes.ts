@@ -12,7 +12,7 @@ type Result = [unknown, FieldPacket[]];
 const CONNECTIONS = 12;
 const CONNECT_MS = 2500;
 /** How long a statement may take; what takes longer by its nature (migrations, repairs) asks for more. */
-const STATEMENT_MS = 30_000;
+const STATEMENT_MS = 60_000;
 /** How long a request waits for one of the connections. */
 const WAIT_MS = 15_000;
 /** How often a node that is away is asked whether it is back. */
