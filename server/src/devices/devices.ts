@@ -1,7 +1,7 @@
 /** The devices of a site, by their names: on whichever host they are, and to whichever server that is connected. */
 import type { Devices as Offered, RigSetup, WireAnswer, WireMethod, WireParams } from '@rawbits/api';
 import type { ItemChange } from '@rawbits/core/access';
-import { and, eq, isNull } from 'drizzle-orm';
+import { and, asc, eq, isNull } from 'drizzle-orm';
 import type { Database } from '../platform/database/index.ts';
 import { type DeviceHosts, isConnected } from './hosts.ts';
 import { HostRefusal } from './line.ts';
@@ -21,10 +21,14 @@ export class Devices {
   ) {}
 
   private hostsOf(site: string): Promise<HostRow[]> {
-    return this.db
-      .select()
-      .from(deviceHostTable)
-      .where(and(eq(deviceHostTable.siteId, site), isNull(deviceHostTable.revokedAt)));
+    return (
+      this.db
+        .select()
+        .from(deviceHostTable)
+        .where(and(eq(deviceHostTable.siteId, site), isNull(deviceHostTable.revokedAt)))
+        // Of two that offer a device of one name the first that was added is meant, always.
+        .orderBy(asc(deviceHostTable.madeAt), asc(deviceHostTable.id))
+    );
   }
 
   /** The host that offers a device; the only one of a site offers what nobody else does. */

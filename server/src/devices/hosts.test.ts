@@ -101,7 +101,7 @@ describe('device hosts', () => {
       });
     });
     const [found] = (await house.administrator.do('GET', `${at}/hosts`)).filter(
-      (h: { id: string }) => h.id === host.id,
+      (one: { id: string }) => one.id === host.id,
     );
     expect(found).toMatchObject({ connected: true, devices: ['harbour'] });
     // Two hosts at one site: each controller is loaded over the line of its own.
@@ -123,7 +123,7 @@ describe('device hosts', () => {
   });
 
   it('the rig that runs beside the server is not revoked: it could not dial in again', async () => {
-    const rig = (await house.administrator.do('GET', `${at}/hosts`)).find((h: { beside: boolean }) => h.beside);
+    const rig = (await house.administrator.do('GET', `${at}/hosts`)).find((found: { beside: boolean }) => found.beside);
     expect(rig).toMatchObject({ kind: 'rig', connected: true, devices: ['door', 'pad', 'shed'] });
     const answer = await house.administrator.call('POST', `${at}/hosts/${rig.id}/revoke`);
     expect([answer.status, answer.body.error.code]).toEqual([409, 'rig-beside']);
@@ -161,7 +161,7 @@ describe('device hosts', () => {
     socket.send(JSON.stringify({ hello: { kind: 'desk', version: '' } }));
     await expect
       .poll(async () =>
-        (await house.administrator.do('GET', `${at}/hosts`)).find((h: { id: string }) => h.id === host.id),
+        (await house.administrator.do('GET', `${at}/hosts`)).find((found: { id: string }) => found.id === host.id),
       )
       .toMatchObject({ connected: true });
     const reader = await house.administrator.do('POST', `${at}/readers`, {

@@ -1,6 +1,6 @@
 /**
  * Calls to a host that is connected to another server: put down in the database, taken from there by the server that has
- * the line, and answered there. Slower than a call of one's own by a few dozen milliseconds.
+ * the line, and answered there: the first after a while within 0.3 s more than a call of one's own, the next within 0.05 s.
  */
 import type { WireAnswer, WireMethod, WireParams } from '@rawbits/api';
 import { and, asc, eq, inArray, isNull, lt } from 'drizzle-orm';

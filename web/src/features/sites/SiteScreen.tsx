@@ -24,7 +24,7 @@ export function SiteScreen() {
       <div className="grid grid-cols-2 items-start gap-3 max-lg:grid-cols-1">
         <div className="grid gap-3">
           <ThisSite key={`${site.id} ${site.name} ${site.timeZone}`} site={site} />
-          {may('set up doors') && <DeviceHosts />}
+          <DeviceHosts />
         </div>
         <div className="grid gap-3">
           <RigOfSite site={site} />
