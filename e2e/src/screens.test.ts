@@ -211,6 +211,18 @@ describe('the screens', () => {
     await browser.see('40 bits, 12 + 26', 'h2');
   });
 
+  it('what is printed says of which site it is, when, by whom and with which version', async () => {
+    const foot = () =>
+      browser.driver.executeScript<string>('return document.documentElement.style.getPropertyValue("--print-foot")');
+    await go('formats/26-8-16');
+    expect(await foot()).toBe('');
+    await browser.click('Settings sheet');
+    await browser.find('[data-testid=settings]');
+    expect(await foot()).toMatch(
+      /^"Skerry Point Marine Station · \d+ \w+ \d{4}, \d\d:\d\d Europe\/Oslo · .+ · Raw Bits \d+[.]\d+[.]\d+"$/,
+    );
+  });
+
   it('a viewer sees everything and is offered no change', async () => {
     const { login, password } = OPERATORS[3];
     await browser.driver.manage().deleteAllCookies();
