@@ -4,12 +4,14 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { WIRE_PATH, WIRE_PROTOCOL } from '@rawbits/api';
+import { eq } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { WebSocket } from 'ws';
 import { dialIn } from '../../../rig/src/wire/calls.ts';
 import { Rig } from '../../../rig/src/world/rig.ts';
 import type { RunningServer } from '../start.ts';
 import { furnish, type House, loadAndWait, openHouse, Person } from '../testing/harness.ts';
+import { deviceHostTable } from './tables.ts';
 
 describe('device hosts', () => {
   let house: House;
@@ -127,6 +129,18 @@ describe('device hosts', () => {
     expect(rig).toMatchObject({ kind: 'rig', connected: true, devices: ['door', 'pad', 'shed'] });
     const answer = await house.administrator.call('POST', `${at}/hosts/${rig.id}/revoke`);
     expect([answer.status, answer.body.error.code]).toEqual([409, 'rig-beside']);
+  });
+
+  it('a rig that does not answer stays nobody’s: another site can take it in', async () => {
+    const { db } = house.server.app;
+    const values = { id: 'silent', name: 'Silent', kind: 'rig', tokenHash: 'x', madeBy: 'test', madeAt: new Date() };
+    await db.insert(deviceHostTable).values({ ...values, offers: [] });
+    const own = eq(deviceHostTable.id, 'silent');
+    const { id } = await house.administrator.do('POST', '/sites', { name: 'Elsewhere', shortName: 'Else' });
+    const answer = await house.administrator.call('POST', `/sites/${id}/rig`);
+    expect([answer.status, answer.body.error.code]).toEqual([503, 'rig-away']);
+    expect((await db.select().from(deviceHostTable).where(own))[0]!.siteId).toBeNull();
+    await db.delete(deviceHostTable).where(own);
   });
 
   it.each([

@@ -66,6 +66,20 @@ async function freeRig(app: App, siteId: string): Promise<HostRow> {
   return host;
 }
 
+/** Gives the rig to a site and puts it together; a rig that does not answer stays nobody's. */
+async function takeAndSetUp(app: App, host: HostRow, siteId: string, setup: RigSetup): Promise<void> {
+  const wasFree = host.siteId === null;
+  await take(app, host, siteId);
+  try {
+    await app.devices.setUp(host, siteId, setup);
+  } catch (error) {
+    const ours = and(eq(deviceHostTable.id, host.id), eq(deviceHostTable.siteId, siteId));
+    if (wasFree) await app.db.update(deviceHostTable).set({ siteId: null }).where(ours);
+    throw away(error);
+  }
+  await app.devices.hosts.refresh(host.id);
+}
+
 /** Gives the rig to a site: of two that ask at once, one gets it. */
 async function take(app: App, host: HostRow, siteId: string): Promise<void> {
   if (host.siteId === siteId) return;
@@ -80,11 +94,7 @@ async function take(app: App, host: HostRow, siteId: string): Promise<void> {
 /** Puts the rig of a site together, taking it in where it is nobody's; no card, reader or controller is put on file. */
 export async function setUpRig(app: App, operator: Asking, siteId: string, setup: RigSetup): Promise<void> {
   const host = await freeRig(app, siteId);
-  await take(app, host, siteId);
-  await app.devices.setUp(host, siteId, setup).catch((error) => {
-    throw away(error);
-  });
-  await app.devices.hosts.refresh(host.id);
+  await takeAndSetUp(app, host, siteId, setup);
   await change(app, operator, siteId, async (tx, record) => {
     await tx.update(siteTable).set({ hasRig: true }).where(eq(siteTable.id, siteId));
     const { cards, readers, controllers } = setup;
@@ -112,11 +122,7 @@ export async function bringIn(app: App, operator: Asking, siteId: string): Promi
     })),
     controllers: [{ id: CONTROLLER }],
   };
-  await take(app, host, siteId);
-  await app.devices.setUp(host, siteId, setup).catch((error) => {
-    throw away(error);
-  });
-  await app.devices.hosts.refresh(host.id);
+  await takeAndSetUp(app, host, siteId, setup);
   try {
     await change(app, operator, siteId, async (tx, record) => {
       await keepDevices(tx, siteId);
