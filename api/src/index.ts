@@ -28,3 +28,4 @@ export * from './tokens.ts';
 export * from './trail.ts';
 export * from './translations.ts';
 export * from './wire.ts';
+export * from './work.ts';

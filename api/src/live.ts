@@ -5,7 +5,7 @@ import { route } from './route.ts';
 
 export const feedEntrySchema = z.object({
   seq: z.number().int(),
-  kind: z.enum(['read', 'event', 'cards', 'formats', 'controllers', 'load', 'operators', 'trail', 'cases']),
+  kind: z.enum(['read', 'event', 'cards', 'formats', 'controllers', 'load', 'operators', 'trail', 'cases', 'work']),
   data: z.unknown(),
 });
 

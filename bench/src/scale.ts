@@ -80,7 +80,7 @@ async function fill({ pool, site, controller }: Bench, from: number, to: number)
     ]);
   }
   await pool.query(
-    "INSERT INTO card_counts VALUES (?, ?, 'active', 0, ?) ON DUPLICATE KEY UPDATE cards = cards + VALUES(cards)",
+    "INSERT INTO card_counts (site_id, format_id, state, slot, cards) VALUES (?, ?, 'active', 0, ?) ON DUPLICATE KEY UPDATE cards = cards + VALUES(cards)",
     [site, FORMAT.id, to - from],
   );
 }

@@ -16,6 +16,7 @@ import { cardholderRoutes, cardRoutes } from './features/stock/index.ts';
 import { tokenRoutes } from './features/tokens/index.ts';
 import { trailRoutes } from './features/trail/index.ts';
 import { translationRoutes } from './features/translations/index.ts';
+import { workRoutes } from './features/work/index.ts';
 import type { RouteSpec } from './platform/http/app.ts';
 
 export const allRoutes = (ingest: () => LogIngest): RouteSpec[] => [
@@ -34,6 +35,7 @@ export const allRoutes = (ingest: () => LogIngest): RouteSpec[] => [
   ...cardRoutes,
   ...doorRoutes,
   ...eventRoutes,
+  ...workRoutes,
   ...hostRoutes,
   ...rigRoutes(ingest),
   ...trailRoutes,

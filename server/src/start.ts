@@ -8,8 +8,9 @@ import { allRoutes } from './app.ts';
 import { Devices } from './devices/devices.ts';
 import { DeviceHosts } from './devices/hosts.ts';
 import { fillBits, fillCounts } from './features/cards/index.ts';
-import { carryLoad, fillItems, LOAD } from './features/doors/index.ts';
+import { carryLoad, carryMarking, fillItems, LOAD, MARKING, RECODING } from './features/doors/index.ts';
 import { carryDryRun, DRY_RUN } from './features/dryRuns/index.ts';
+import { carryRecoding } from './features/facilityCodes/index.ts';
 import { seedLibrary } from './features/library/index.ts';
 import { LogIngest, rigBeside, siteFor } from './features/rig/index.ts';
 import { keepHouse } from './housekeeping.ts';
@@ -117,6 +118,14 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   app.jobs.register(
     DRY_RUN,
     carryDryRun(() => app),
+  );
+  app.jobs.register(
+    MARKING,
+    carryMarking(() => app),
+  );
+  app.jobs.register(
+    RECODING,
+    carryRecoding(() => app),
   );
   await catchUp(app);
   const traffic = new Traffic();

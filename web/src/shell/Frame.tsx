@@ -12,6 +12,7 @@ import { IntakeBar } from './IntakeBar.tsx';
 import { Rail } from './Rail.tsx';
 import { ShortcutList } from './ShortcutList.tsx';
 import { OTHER_SCREENS, SCREENS } from './screens.ts';
+import { UnderWay } from './UnderWay.tsx';
 import { useFrameKeys } from './useFrameKeys.ts';
 
 export function Frame() {
@@ -54,10 +55,11 @@ function FrameOfSite({ siteId }: { siteId: string }) {
     [dispatch],
   );
   return (
-    <div className="grid h-dvh min-h-0 grid-cols-[84px_minmax(0,1fr)_auto] grid-rows-[auto_minmax(0,1fr)] max-sm:grid-cols-[56px_minmax(0,1fr)_auto]">
+    <div className="grid h-dvh min-h-0 grid-cols-[84px_minmax(0,1fr)_auto] grid-rows-[auto_auto_minmax(0,1fr)] max-sm:grid-cols-[56px_minmax(0,1fr)_auto]">
       <Rail />
       <IntakeBar />
-      <main id="screen" className="col-start-2 row-start-2 min-h-0 min-w-0 overflow-auto">
+      <UnderWay />
+      <main id="screen" className="col-start-2 row-start-3 min-h-0 min-w-0 overflow-auto">
         <Suspense fallback={<p className="p-6">Loading …</p>}>
           <Outlet />
         </Suspense>

@@ -25,7 +25,7 @@ export function Rail() {
   return (
     <nav
       aria-label="Screens"
-      className="col-start-1 row-span-2 flex min-h-0 flex-col overflow-y-auto border-r border-base-300 bg-base-200"
+      className="col-start-1 row-span-3 flex min-h-0 flex-col overflow-y-auto border-r border-base-300 bg-base-200"
     >
       <div className="p-2">
         <select

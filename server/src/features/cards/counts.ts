@@ -13,10 +13,43 @@ export async function countCards(
   { siteId, formatId, state }: { siteId: string; formatId: string; state: string },
   by: number,
 ): Promise<void> {
+  await count(tx, { siteId, formatId, state }, by, 1);
+}
+
+/** Notes that cards of a site were changed which stay what they are counted as. */
+export const noteChanges = (tx: Queryable, siteId: string, changes = 1): Promise<void> =>
+  count(tx, { siteId, formatId: '', state: '' }, 0, changes);
+
+async function count(
+  tx: Queryable,
+  { siteId, formatId, state }: { siteId: string; formatId: string; state: string },
+  by: number,
+  changes: number,
+): Promise<void> {
   await tx
     .insert(cardCountTable)
-    .values({ siteId, formatId, state, slot: Math.floor(Math.random() * SLOTS), cards: by })
-    .onDuplicateKeyUpdate({ set: { cards: sql`${cardCountTable.cards} + ${by}` } });
+    .values({ siteId, formatId, state, slot: Math.floor(Math.random() * SLOTS), cards: by, changes })
+    .onDuplicateKeyUpdate({
+      set: { cards: sql`${cardCountTable.cards} + ${by}`, changes: sql`${cardCountTable.changes} + ${changes}` },
+    });
+}
+
+/** How often cards of a site were put on file or changed: what was worked out on them stands while this does. */
+export async function changesOfCards(db: Queryable, siteId: string): Promise<string> {
+  const [row] = await db
+    .select({ changes: sum(cardCountTable.changes) })
+    .from(cardCountTable)
+    .where(eq(cardCountTable.siteId, siteId));
+  return row?.changes ?? '0';
+}
+
+/** How many cards of a format a site has. */
+export async function cardsOfFormat(db: Queryable, siteId: string, formatId: string): Promise<number> {
+  const [row] = await db
+    .select({ cards: sum(cardCountTable.cards) })
+    .from(cardCountTable)
+    .where(and(eq(cardCountTable.siteId, siteId), eq(cardCountTable.formatId, formatId)));
+  return Number(row?.cards ?? 0);
 }
 
 /** How many cards a site has, all or in one state. */
@@ -54,7 +87,7 @@ export async function fillCounts(db: Database): Promise<void> {
   await inTransaction(db, async (tx) => {
     const [made] = await tx.insert(installationTable).ignore().values({ name: DONE, value: '' });
     if (made.affectedRows === 0) return;
-    await tx.execute(sql`insert into ${cardCountTable} (site_id, format_id, state, slot, cards)
-      select site_id, format_id, state, 0, count(*) from ${cardTable} group by site_id, format_id, state`);
+    await tx.execute(sql`insert into ${cardCountTable} (site_id, format_id, state, slot, cards, changes)
+      select site_id, format_id, state, 0, count(*), count(*) from ${cardTable} group by site_id, format_id, state`);
   });
 }

@@ -1,6 +1,6 @@
 /** Cards and the people who hold them. */
 import { sql } from 'drizzle-orm';
-import { index, int, mysqlTable, primaryKey, text, unique, varchar } from 'drizzle-orm/mysql-core';
+import { bigint, index, int, mysqlTable, primaryKey, text, unique, varchar } from 'drizzle-orm/mysql-core';
 import { id, instant } from '../../platform/database/columns.ts';
 
 /** Its names are found by their words, too: migration 0004 has the index for that, which cannot be told here. */
@@ -46,6 +46,7 @@ export const cardTable = mysqlTable(
     unique('cards_once').on(t.siteId, t.formatId, t.facility, t.number),
     index('cards_by_number').on(t.siteId, t.number, t.id),
     index('cards_in_order').on(t.siteId, t.numberKey),
+    index('cards_of_format').on(t.siteId, t.formatId, t.facility, t.numberKey),
     index('cards_by_time').on(t.siteId, t.createdAt, t.id),
     index('cards_by_state').on(t.siteId, t.state, t.createdAt, t.id),
     index('cards_by_print').on(t.siteId, t.printed, t.id),
@@ -55,8 +56,8 @@ export const cardTable = mysqlTable(
 );
 
 /**
- * How many cards a site has of a format in a state: the sum over the slots, so that those who count at the same time
- * seldom wait for one another.
+ * How many cards a site has of a format in a state, and how often they changed: the sums over the slots, so that those
+ * who count at the same time seldom wait for one another.
  */
 export const cardCountTable = mysqlTable(
   'card_counts',
@@ -66,6 +67,8 @@ export const cardCountTable = mysqlTable(
     state: varchar('state', { length: 20 }).notNull(),
     slot: int('slot').notNull(),
     cards: int('cards').notNull(),
+    /** How often cards were put here, taken away or changed: what was worked out on them stands while this does. */
+    changes: bigint('changes', { mode: 'number' }).notNull().default(0),
   },
   (t) => [primaryKey({ columns: [t.siteId, t.formatId, t.state, t.slot] })],
 );

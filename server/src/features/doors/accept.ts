@@ -2,11 +2,13 @@
 
 import { and, eq, inArray } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
+import type { JobRow } from '../../platform/jobs/index.ts';
 import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
 import type { Record } from '../../platform/trail/change.ts';
 import { cardsForDoors } from '../cards/index.ts';
 import { adoptedFormats } from '../library/index.ts';
-import { noteAccepted, noteGone } from './items.ts';
+import { noteFormat, noteGone } from './items.ts';
+import { mark } from './marking.ts';
 import { controllerFormatTable, controllerTable } from './tables.ts';
 
 /** Without a dry run nothing may go that cards of the site need: they would be refused unseen. */
@@ -29,16 +31,15 @@ async function checkNobodyRefused(
 
 /**
  * Sets what a controller is to accept; it reaches the controller with the next load. `counts` are those of the dry run
- * that showed it.
+ * that showed it. Gives the jobs that mark its cards, to be begun once this is committed.
  */
 export async function setAccepted(
   tx: Queryable,
   record: Record,
-  siteId: string,
-  controllerId: string,
-  formats: readonly string[],
+  who: string,
+  { siteId, controllerId, formats }: { siteId: string; controllerId: string; formats: readonly string[] },
   counts?: unknown,
-): Promise<void> {
+): Promise<JobRow[]> {
   const wanted = [...new Set(formats)].sort();
   const adopted = new Set((await adoptedFormats(tx, siteId)).map((f) => f.format.id));
   const foreign = wanted.find((id) => !adopted.has(id));
@@ -52,16 +53,19 @@ export async function setAccepted(
   if (!controller) throw notFound('controller');
   const own = eq(controllerFormatTable.controllerId, controllerId);
   const before = (await tx.select().from(controllerFormatTable).where(own)).map((row) => row.formatId).sort();
-  if (before.join() === wanted.join()) return;
+  if (before.join() === wanted.join()) return [];
   const gone = before.filter((id) => !wanted.includes(id));
   if (counts === undefined) await checkNobodyRefused(tx, siteId, controllerId, gone);
   if (gone.length > 0)
     await tx.delete(controllerFormatTable).where(and(own, inArray(controllerFormatTable.formatId, gone)));
-  for (const formatId of gone) await noteGone(tx, siteId, controllerId, formatId);
-  for (const formatId of wanted.filter((id) => !before.includes(id))) {
+  for (const formatId of gone) await noteGone(tx, controllerId, formatId);
+  const added = wanted.filter((id) => !before.includes(id));
+  for (const formatId of added) {
     await tx.insert(controllerFormatTable).values({ controllerId, formatId });
-    await noteAccepted(tx, siteId, controllerId, formatId);
+    await noteFormat(tx, siteId, formatId);
   }
+  const jobs: JobRow[] = [];
+  for (const formatId of [...gone, ...added]) jobs.push(...(await mark(tx, who, { siteId, controllerId, formatId })));
   record.trail({
     action: 'accepted formats changed',
     subject: `controller ${controller.name}`,
@@ -70,4 +74,6 @@ export async function setAccepted(
   });
   record.announce('controllers');
   record.announce('cards');
+  if (jobs.length > 0) record.announce('work');
+  return jobs;
 }

@@ -11,8 +11,9 @@ import {
 import { and, eq, inArray, sql } from 'drizzle-orm';
 import { type Database, inTransaction, type Queryable } from '../../platform/database/index.ts';
 import { installationTable } from '../../platform/database/tables.ts';
+import { cardTable } from '../cards/index.ts';
 import { hashOf } from './credential.ts';
-import { noteAccepted, noteController } from './items.ts';
+import { markCards, noteController, noteFormat } from './items.ts';
 import { textsOf } from './outbox.ts';
 import { type ControllerRow, controllerFormatTable, controllerItemTable, controllerTable } from './tables.ts';
 
@@ -30,8 +31,10 @@ export async function fillItems(db: Database): Promise<void> {
 async function fill(tx: Queryable, controller: ControllerRow): Promise<void> {
   await noteController(tx, controller.id);
   const accepting = eq(controllerFormatTable.controllerId, controller.id);
-  for (const { formatId } of await tx.select().from(controllerFormatTable).where(accepting))
-    await noteAccepted(tx, controller.siteId, controller.id, formatId);
+  for (const { formatId } of await tx.select().from(controllerFormatTable).where(accepting)) {
+    await noteFormat(tx, controller.siteId, formatId);
+    await markCards(tx, controller.siteId, controller.id, eq(cardTable.formatId, formatId), true);
+  }
   const image = controller.loadedImage as ControllerImage | null;
   if (!image) return;
   const current = await currentItems(tx, controller, image);

@@ -5,10 +5,14 @@
 import { FACILITY_COMPARED, formatKey } from '@rawbits/core/access';
 import { and, eq, inArray, isNotNull, like, type SQL, sql } from 'drizzle-orm';
 import { newId, type Queryable } from '../../platform/database/index.ts';
+import { besideJobs } from '../../platform/jobs/index.ts';
 import { cardholderTable, cardTable } from '../cards/index.ts';
 import { siteFormatTable } from '../library/index.ts';
 import { cardItem, hashOf } from './credential.ts';
 import { controllerFormatTable, controllerItemTable, controllerTable } from './tables.ts';
+
+/** The kind of the job that marks cards at a controller (`marking.ts`). */
+export const MARKING = 'marking';
 
 /** Above so many cards it is not looked whether a change was only taken back. */
 const LOOKED_AT = 100;
@@ -20,6 +24,7 @@ const itemOfCard = sql`concat('card ', ${cardTable.id})`;
  * what the controllers that accept their format should have; of those in stock they should have nothing.
  */
 export async function noteCards(tx: Queryable, siteId: string, which: SQL): Promise<void> {
+  await besideJobs(tx, siteId, MARKING);
   await want(tx, siteId, which);
   await withdraw(tx, siteId, sql`${which} and ${cardTable.state} = 'in stock'`);
   await forgetTakenBack(tx, siteId, which);
@@ -96,19 +101,20 @@ export async function noteFormat(tx: Queryable, siteId: string, formatId: string
     on duplicate key update wanted = values(wanted)`);
 }
 
-/** Notes that a controller is to accept a format, with the cards of it; costs those cards. */
-export async function noteAccepted(
+/** Of some cards of a format, notes that a controller should have them, or should not; costs those cards. */
+export async function markCards(
   tx: Queryable,
   siteId: string,
   controllerId: string,
-  formatId: string,
+  which: SQL,
+  accepted: boolean,
 ): Promise<void> {
-  await noteFormat(tx, siteId, formatId);
-  await want(tx, siteId, eq(cardTable.formatId, formatId), controllerId);
+  if (accepted) await want(tx, siteId, which, controllerId);
+  else await withdraw(tx, siteId, which, controllerId);
 }
 
-/** Notes that a controller is not to accept a format any more; costs the cards of it. */
-export async function noteGone(tx: Queryable, siteId: string, controllerId: string, formatId: string): Promise<void> {
+/** Notes that a controller is not to accept a format any more; its cards are marked apart. */
+export async function noteGone(tx: Queryable, controllerId: string, formatId: string): Promise<void> {
   const mine = and(
     eq(controllerItemTable.controllerId, controllerId),
     eq(controllerItemTable.item, formatKey(formatId)),
@@ -117,7 +123,6 @@ export async function noteGone(tx: Queryable, siteId: string, controllerId: stri
   await tx
     .delete(controllerItemTable)
     .where(and(mine, sql`${controllerItemTable.loaded} is null and ${controllerItemTable.sentBy} is null`));
-  await withdraw(tx, siteId, eq(cardTable.formatId, formatId), controllerId);
 }
 
 /** Puts a controller on file, with the items of one that holds nothing yet; gives its id. */

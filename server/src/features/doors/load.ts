@@ -21,6 +21,7 @@ import { waitingCount } from './items.ts';
 import { finish, giveUp, noteEvent } from './loadEnd.ts';
 import { nextOutgoing, noteSent, type Outgoing, sentHashes, unsendAfter } from './outbox.ts';
 import { type ControllerRow, controllerTable } from './tables.ts';
+import { checkMarked } from './underWay.ts';
 
 /** Begins a load and returns at once; throws when the device cannot be reached or a load is under way. */
 export async function startLoad(app: App, who: Who, siteId: string, controllerId: string): Promise<Load> {
@@ -30,6 +31,7 @@ export async function startLoad(app: App, who: Who, siteId: string, controllerId
     const own = and(eq(controllerTable.id, controllerId), eq(controllerTable.siteId, siteId));
     const [controller] = await tx.select().from(controllerTable).where(own);
     if (!controller) throw notFound('controller');
+    await checkMarked(tx, controller);
     const running = and(eq(jobTable.kind, LOAD), eq(jobTable.subject, controllerId), eq(jobTable.state, 'running'));
     for (const before of await tx.select().from(jobTable).where(running)) {
       if (!isLost(before)) throw beingLoaded(controller);

@@ -37,7 +37,9 @@ const add = handle(doorApi.add, async ({ app, operator, site, body }) => {
 });
 
 const setFormats = handle(doorApi.setFormats, async ({ app, operator, site, params, body }) => {
-  await change(app, operator, site, (tx, record) => setAccepted(tx, record, site, params.id!, body.formats));
+  const wanted = { siteId: site, controllerId: params.id!, formats: body.formats };
+  const jobs = await change(app, operator, site, (tx, record) => setAccepted(tx, record, operator.name, wanted));
+  for (const job of jobs) app.jobs.begin(job);
   return (await describeControllers(app, site, params.id))[0]!;
 });
 

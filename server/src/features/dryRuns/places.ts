@@ -5,10 +5,10 @@ import type { SiteChange } from '@rawbits/api';
 import type { Credential, Lookup } from '@rawbits/core/access';
 import type { Place } from '@rawbits/core/dryrun';
 import type { Format } from '@rawbits/core/format';
-import { and, asc, eq, inArray, sql } from 'drizzle-orm';
+import { and, asc, eq, inArray } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import { invalid, notFound } from '../../platform/problem/problem.ts';
-import { cardTable } from '../cards/index.ts';
+import { changesOfCards } from '../cards/index.ts';
 import { controllerFormatTable, controllerTable } from '../doors/index.ts';
 import { checkCode, facilityCodeTable } from '../facilityCodes/index.ts';
 import { formatFrom } from '../formats/index.ts';
@@ -153,15 +153,11 @@ async function controllersOf(db: Queryable, siteId: string) {
   }));
 }
 
-/** A hash of what a dry run of a site rests on: its cards, the formats it uses, and what its controllers accept. */
+/**
+ * A hash of what a dry run of a site rests on: the changes of its cards so far, the formats it uses, and what its
+ * controllers accept. Costs those, not the cards.
+ */
 export async function basisOf(db: Queryable, siteId: string): Promise<string> {
-  const [cards] = await db
-    .select({
-      count: sql<string>`count(*)`,
-      sum: sql<string>`coalesce(bit_xor(crc32(concat_ws('|', ${cardTable.id}, ${cardTable.revision}, ${cardTable.facility}))), 0)`,
-    })
-    .from(cardTable)
-    .where(eq(cardTable.siteId, siteId));
   const formats = await db
     .select()
     .from(siteFormatTable)
@@ -172,6 +168,10 @@ export async function basisOf(db: Queryable, siteId: string): Promise<string> {
     controller.comparesFacility,
     [...formatIds].sort(),
   ]);
-  const text = JSON.stringify([cards, formats.map((f) => [f.formatId, f.version]), accepting]);
+  const text = JSON.stringify([
+    await changesOfCards(db, siteId),
+    formats.map((f) => [f.formatId, f.version]),
+    accepting,
+  ]);
   return createHash('sha256').update(text).digest('hex');
 }

@@ -7,6 +7,7 @@ import { handle } from '../../platform/http/app.ts';
 import { endJob, insertJob, isLost, type JobRow, jobTable } from '../../platform/jobs/index.ts';
 import { conflict, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
+import { checkMoved } from '../doors/index.ts';
 import { applyChange } from './apply.ts';
 import { basisOf, stageOf } from './places.ts';
 import { DRY_RUN } from './work.ts';
@@ -63,7 +64,8 @@ const cancel = handle(dryRunApi.cancel, async ({ app, site, params }) => {
 const apply = handle(dryRunApi.apply, async ({ app, operator, site, params, body }) => {
   const id = params.id!;
   try {
-    await change(app, operator, site, async (tx, record) => {
+    const jobs = await change(app, operator, site, async (tx, record) => {
+      await checkMoved(tx, site);
       const [row] = await tx.select().from(jobTable).where(own(site, id)).for('update');
       if (!row) throw notFound('dry run');
       const { state, result, change: wanted } = describe(row);
@@ -84,9 +86,11 @@ const apply = handle(dryRunApi.apply, async ({ app, operator, site, params, body
           'Type the number of cards that it refuses to save it all the same.',
           'refuses',
         );
-      await applyChange(tx, record, site, operator.name, wanted, result);
+      const carried = await applyChange(tx, record, site, operator.name, wanted, result);
       await tx.update(jobTable).set({ state: 'applied' }).where(own(site, id));
+      return carried;
     });
+    for (const job of jobs) app.jobs.begin(job);
   } catch (error) {
     if (!isDuplicate(error)) throw error;
     throw conflict('card-on-file', 'Two cards would be the same after this change; nothing was saved.');

@@ -5,7 +5,7 @@ import { and, eq } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import { conflict, notFound } from '../../platform/problem/problem.ts';
 import type { Record } from '../../platform/trail/change.ts';
-import { cardTable } from '../cards/index.ts';
+import { cardsOfFormat } from '../cards/index.ts';
 import { controllerFormatTable, controllerTable, noteFormat } from '../doors/index.ts';
 import { siteFormatTable, versionsOf } from '../library/index.ts';
 
@@ -43,7 +43,7 @@ export async function giveUp(tx: Queryable, record: Record, siteId: string, form
   const own = and(eq(siteFormatTable.siteId, siteId), eq(siteFormatTable.formatId, formatId));
   const [row] = await tx.select().from(siteFormatTable).where(own).for('update');
   if (!row) throw notFound('format');
-  const used = await tx.$count(cardTable, and(eq(cardTable.siteId, siteId), eq(cardTable.formatId, formatId)));
+  const used = await cardsOfFormat(tx, siteId, formatId);
   if (used > 0)
     throw conflict('in-use', `${used} ${used === 1 ? 'card uses' : 'cards use'} this format.`, 'Withdraw them first.');
   const [wanting] = await tx

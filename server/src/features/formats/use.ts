@@ -1,10 +1,10 @@
-/** What a site uses of a format. Numbers are decimal strings of any length, so they are counted here, not in SQL. */
+/** What a site uses of a format: counted by the database, along one index. */
 
 import type { FormatUse } from '@rawbits/api';
 import { capacityOf } from '@rawbits/core/codec';
-import { and, eq } from 'drizzle-orm';
+import { and, count, eq, max, min, type SQL, sql } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
-import { cardTable } from '../cards/index.ts';
+import { cardTable, numberKey } from '../cards/index.ts';
 import { adoptedFormats, versionsOf } from '../library/index.ts';
 
 const PARTS = 64n;
@@ -12,39 +12,61 @@ const PARTS = 64n;
 export async function formatUse(db: Queryable, siteId: string, formatId: string): Promise<FormatUse> {
   const adopted = (await adoptedFormats(db, siteId)).find((f) => f.format.id === formatId);
   const { format } = adopted ?? (await versionsOf(db, formatId))[0]!;
-  const rows = await db
-    .select({ facility: cardTable.facility, number: cardTable.number })
+  const own = and(eq(cardTable.siteId, siteId), eq(cardTable.formatId, formatId));
+  const facilities = await db
+    .select({
+      facility: cardTable.facility,
+      cards: count(),
+      least: min(cardTable.numberKey),
+      greatest: max(cardTable.numberKey),
+    })
     .from(cardTable)
-    .where(and(eq(cardTable.siteId, siteId), eq(cardTable.formatId, formatId)));
-  const numbers = capacityOf(format).numbers ?? 1n;
-  const width = numbers > PARTS ? (numbers + PARTS - 1n) / PARTS : 1n;
-  const count = Number((numbers + width - 1n) / width);
-  const counts = new Array<number>(count).fill(0);
-  const facilities = new Map<string, { cards: number; least: bigint; greatest: bigint }>();
-  for (const row of rows) {
-    const number = BigInt(row.number);
-    const part = Number(number / width);
-    if (part < count) counts[part]!++;
-    const entry = facilities.get(row.facility) ?? { cards: 0, least: number, greatest: number };
-    entry.cards++;
-    if (number < entry.least) entry.least = number;
-    if (number > entry.greatest) entry.greatest = number;
-    facilities.set(row.facility, entry);
-  }
+    .where(own)
+    .groupBy(cardTable.facility);
+  const parts = partsOf(capacityOf(format).numbers ?? 1n);
+  const counts = await countParts(db, own, parts);
   return {
-    cards: rows.length,
-    facilities: [...facilities]
-      .map(([facility, { cards, least, greatest }]) => ({
+    cards: facilities.reduce((sum, { cards }) => sum + cards, 0),
+    facilities: facilities
+      .map(({ facility, cards, least, greatest }) => ({
         facility: facility || null,
         cards,
-        least: least.toString(),
-        greatest: greatest.toString(),
+        least: least!.slice(3),
+        greatest: greatest!.slice(3),
       }))
       .sort((a, b) => b.cards - a.cards),
-    parts: counts.map((cards, i) => {
-      const from = BigInt(i) * width;
-      const to = from + width > numbers ? numbers - 1n : from + width - 1n;
-      return { from: from.toString(), to: to.toString(), cards };
-    }),
+    parts: parts.map(({ from, to }, i) => ({ from: from.toString(), to: to.toString(), cards: counts.get(i) ?? 0 })),
   };
+}
+
+interface Part {
+  from: bigint;
+  to: bigint;
+}
+
+/** Up to 64 equal parts of so many numbers from 0. */
+function partsOf(numbers: bigint): Part[] {
+  const width = numbers > PARTS ? (numbers + PARTS - 1n) / PARTS : 1n;
+  const parts: Part[] = [];
+  for (let from = 0n; from < numbers; from += width) {
+    const end = from + width;
+    parts.push({ from, to: (end > numbers ? numbers : end) - 1n });
+  }
+  return parts;
+}
+
+/** How many cards lie in each part; numbers above the last count for none. */
+async function countParts(
+  db: Queryable,
+  own: SQL | undefined,
+  parts: readonly Part[],
+): Promise<ReadonlyMap<number, number>> {
+  const cases = parts.map(({ to }, i) => sql`when ${cardTable.numberKey} <= ${numberKey(to.toString())} then ${i}`);
+  const part = sql<number>`case ${sql.join(cases, sql` `)} end`.mapWith(Number);
+  const rows = await db
+    .select({ part: part.as('part'), cards: count() })
+    .from(cardTable)
+    .where(own)
+    .groupBy(sql`part`);
+  return new Map(rows.map(({ part, cards }) => [part, cards]));
 }

@@ -10,7 +10,7 @@ import { isDuplicate, newId, type Queryable } from '../../platform/database/inde
 import { handle } from '../../platform/http/app.ts';
 import { conflict, HttpProblem, invalid, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
-import { bitsOf, cardholderTable, cardTable, countCards } from '../cards/index.ts';
+import { bitsOf, cardholderTable, cardTable, countCards, noteChanges } from '../cards/index.ts';
 import { acceptedBy, controllerItemTable, noteCards } from '../doors/index.ts';
 import { adoptedFormats } from '../library/index.ts';
 import { findCards } from './search.ts';
@@ -223,7 +223,7 @@ const update = handle(cardApi.update, ({ app, operator, site, params, body }) =>
     if (merged.state !== state) {
       await countCards(tx, before, -1);
       await countCards(tx, { ...before, state: merged.state }, 1);
-    }
+    } else await noteChanges(tx, site);
     await noteCards(tx, site, eq(cardTable.id, before.id));
     record.announce('cards');
     return describeOne(tx, site, before.id);

@@ -9,7 +9,7 @@ import type { MySqlColumn } from 'drizzle-orm/mysql-core';
 import { z } from 'zod';
 import type { Queryable } from '../../platform/database/index.ts';
 import { invalid } from '../../platform/problem/problem.ts';
-import { cardholderTable, cardsOnFile, cardTable } from '../cards/index.ts';
+import { cardholderTable, cardsOnFile, cardTable, numberKey } from '../cards/index.ts';
 
 /** Finds are counted so far. */
 const COUNTED = 1000;
@@ -51,12 +51,6 @@ function readCursor(text: string): Cursor {
     throw invalid('after', 'This is not where a page ended.', 'Begin at the first page again.');
   }
 }
-
-/** A number as the table keeps it to compare numbers: its count of digits in three, then its digits. */
-export const numberKey = (decimal: string): string => {
-  const digits = decimal.replace(/^0+(?=\d)/, '');
-  return String(digits.length).padStart(3, '0') + digits;
-};
 
 const escaped = (text: string): string => text.replace(/[\\%_]/g, '\\$&');
 

@@ -1,3 +1,14 @@
 /** Work that goes on after the request that began it was answered. */
-export { type Carry, endJob, insertJob, isLost, Jobs, LOST_AFTER_MS, LostJob, type NewJob, tell } from './jobs.ts';
+export {
+  besideJobs,
+  type Carry,
+  endJob,
+  insertJob,
+  isLost,
+  Jobs,
+  LOST_AFTER_MS,
+  LostJob,
+  type NewJob,
+  tell,
+} from './jobs.ts';
 export { type JobRow, jobTable } from './tables.ts';

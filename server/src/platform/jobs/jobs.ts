@@ -3,7 +3,7 @@
  * silent any server takes it over and goes on from what the row remembers. Whoever carries one asks for it with every
  * step: a server that was only slow, and has lost it, stops.
  */
-import { and, eq, inArray, lt } from 'drizzle-orm';
+import { and, eq, inArray, lt, sql } from 'drizzle-orm';
 import { type Database, isDuplicate, newId, type Queryable } from '../database/index.ts';
 import { conflict } from '../problem/problem.ts';
 import { type JobRow, jobTable } from './tables.ts';
@@ -43,6 +43,7 @@ export async function insertJob(tx: Queryable, job: NewJob): Promise<JobRow> {
     startedAt: now,
     heardAt: now,
     carrier: newId(),
+    guard: 0,
   };
   try {
     await tx.insert(jobTable).values(row);
@@ -68,6 +69,17 @@ export async function tell(db: Queryable, job: JobRow, fields: Told = {}): Promi
     .set({ ...fields, heardAt: new Date() })
     .where(mineOf(job));
   if (result.affectedRows === 0) throw new LostJob();
+}
+
+/**
+ * Comes before or after what a running job of this kind does at a site, never beside it: for changes of what it works
+ * through, where each of its steps calls `tell` first.
+ */
+export async function besideJobs(tx: Queryable, siteId: string, kind: string): Promise<void> {
+  await tx
+    .update(jobTable)
+    .set({ guard: sql`${jobTable.guard} + 1` })
+    .where(and(eq(jobTable.siteId, siteId), eq(jobTable.kind, kind), eq(jobTable.state, 'running')));
 }
 
 /** Notes a job's end for this call alone; false where it had ended before. */

@@ -28,6 +28,8 @@ export const jobTable = mysqlTable(
     heardAt: instant('heard_at').notNull(),
     /** Whoever carries it on; a server that finds another name here has lost it and stops. */
     carrier: id('carrier').notNull(),
+    /** Written by whoever changes something that the job works through, so that of the two one comes first. */
+    guard: int('guard').notNull().default(0),
   },
   (t) => [
     uniqueIndex('jobs_by_slot').on(t.slot),

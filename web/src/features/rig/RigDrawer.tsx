@@ -13,7 +13,7 @@ export function RigDrawer() {
   return (
     <aside
       aria-label="Rig"
-      className="col-start-3 row-span-2 row-start-1 flex min-h-0 border-l border-base-300 bg-base-200"
+      className="col-start-3 row-span-3 row-start-1 flex min-h-0 border-l border-base-300 bg-base-200"
     >
       <button
         type="button"

@@ -81,6 +81,7 @@ export const api = createApi({
     'Hosts',
     'Operators',
     'Cases',
+    'Work',
   ],
   keepUnusedDataFor: 300,
   endpoints: () => ({}),

@@ -22,6 +22,7 @@ const STALE: Record<FeedEntry['kind'], Tag[]> = {
   operators: ['Operators'],
   trail: ['Trail'],
   cases: ['Cases'],
+  work: ['Work'],
 };
 
 const REFUSED_AGAIN_MS = 5000;

@@ -1,0 +1,3 @@
+ALTER TABLE `card_counts` ADD `changes` bigint DEFAULT 0 NOT NULL;--> statement-breakpoint
+ALTER TABLE `jobs` ADD `guard` int DEFAULT 0 NOT NULL;--> statement-breakpoint
+CREATE INDEX `cards_of_format` ON `cards` (`site_id`,`format_id`,`facility`,`number_key`);

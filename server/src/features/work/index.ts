@@ -1,0 +1,2 @@
+/** Changes of many things that are being carried out. */
+export { workRoutes } from './routes.ts';
