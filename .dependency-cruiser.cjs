@@ -27,7 +27,7 @@ const withinCore = ORDER.map((name, i) => ({
   name: `core-${name}-imports-nothing-later`,
   severity: 'error',
   // A test may take its examples from what comes later.
-  from: { path: `^core/src/${name}/`, pathNot: '[.]test[.]ts$' },
+  from: { path: `^core/src/${name}/`, pathNot: '[.]test[.]tsx?$' },
   to: { path: `^core/src/(${ORDER.slice(i + 1).join('|') || 'nothing'})/` },
 }));
 
@@ -43,27 +43,27 @@ module.exports = {
     {
       name: 'core-knows-no-other-package',
       severity: 'error',
-      from: { path: '^core/src/', pathNot: '[.]test[.]ts$' },
+      from: { path: '^core/src/', pathNot: '[.]test[.]tsx?$' },
       to: { path: '^(api|server|rig|web|cli|demo|e2e|withstand|bench|bin)/' },
     },
     {
       name: 'core-is-pure',
       comment: 'No Node, no view; zod is its one dependency, for the schemas that every package shares.',
       severity: 'error',
-      from: { path: '^core/src/', pathNot: '[.]test[.]ts$' },
+      from: { path: '^core/src/', pathNot: '[.]test[.]tsx?$' },
       to: { dependencyTypes: ['core', 'npm', 'npm-dev', 'npm-no-pkg', 'npm-unknown'], pathNot: 'node_modules/zod/' },
     },
     {
       name: 'api-uses-only-core',
       comment: 'What crosses the wire: schemas and routes, over core and zod.',
       severity: 'error',
-      from: { path: '^api/src/', pathNot: '[.]test[.]ts$' },
+      from: { path: '^api/src/', pathNot: '[.]test[.]tsx?$' },
       to: { pathNot: '^(api|core)/|node_modules/zod/' },
     },
     ...['server', 'rig', 'web', 'cli', 'demo'].map((name) => ({
       name: `${name}-uses-only-api-and-core`,
       severity: 'error',
-      from: { path: `^${name}/src/`, pathNot: '/testing/|[.]test[.]ts$' },
+      from: { path: `^${name}/src/`, pathNot: '/testing/|[.]test[.]tsx?$' },
       to: { path: `^(server|rig|web|cli|demo|e2e|withstand|bench)/`, pathNot: `^${name}/` },
     })),
     {
@@ -71,19 +71,19 @@ module.exports = {
       comment:
         'What every feature stands on: in the server under features, in the web under parts, features and shell.',
       severity: 'error',
-      from: { path: '^server/src/(platform|devices)/', pathNot: '[.]test[.]ts$' },
+      from: { path: '^server/src/(platform|devices)/', pathNot: '[.]test[.]tsx?$' },
       to: { path: '^server/src/', pathNot: '^server/src/(platform|devices)/' },
     },
     {
       name: 'features-meet-through-their-index',
       severity: 'error',
-      from: { path: '^server/src/features/([^/]+)/', pathNot: '[.]test[.]ts$' },
+      from: { path: '^server/src/features/([^/]+)/', pathNot: '[.]test[.]tsx?$' },
       to: { path: '^server/src/features/', pathNot: '^server/src/features/$1/|/index[.]ts$' },
     },
     {
       name: 'the-server-takes-features-by-their-index',
       severity: 'error',
-      from: { path: '^server/src/[^/]+$', pathNot: '[.]test[.]ts$' },
+      from: { path: '^server/src/[^/]+$', pathNot: '[.]test[.]tsx?$' },
       to: { path: '^server/src/features/', pathNot: '/index[.]ts$' },
     },
     ...[

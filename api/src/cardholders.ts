@@ -10,13 +10,22 @@ export type Cardholder = z.infer<typeof cardholderSchema>;
 
 export const newCardholderSchema = z.strictObject({ name, department: z.string().trim().max(120).default('') });
 
+export const cardholdersQuerySchema = z.object({
+  /** The beginning of a name, or of a word of it. */
+  search: z.string().max(120).optional(),
+  /** Where the page before ended: its `next`. */
+  after: z.string().max(300).optional(),
+  limit: z.coerce.number().int().min(1).max(1000).default(200),
+});
+
 export const cardholderApi = {
   list: route({
     method: 'get',
     path: '/sites/{site}/cardholders',
-    summary: 'The cardholders of a site, with how many cards each holds',
+    summary: 'Cardholders of a site by name, page by page, with how many cards each holds',
     needs: 'see the site',
-    answers: z.array(cardholderSchema),
+    query: cardholdersQuerySchema,
+    answers: z.object({ cardholders: z.array(cardholderSchema), next: z.string().nullable() }),
   }),
   add: route({
     method: 'post',

@@ -307,10 +307,10 @@ describe('the launcher', () => {
     spawnSync('kill', ['-9', String(application.process.pid), database]);
     await new Promise((resolve) => setTimeout(resolve, 500));
     const again = await startApplication(application.folder);
-    const people = (await (
+    const { cardholders } = (await (
       await fetch(`${again.url}/api/sites/${sites[0]!.id}/cardholders`, { headers: { cookie } })
-    ).json()) as { name: string }[];
-    expect(people.map((p) => p.name)).toContain('Kept Through It');
+    ).json()) as { cardholders: { name: string }[] };
+    expect(cardholders.map((p) => p.name)).toContain('Kept Through It');
     await again.close();
   });
 });

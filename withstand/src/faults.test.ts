@@ -64,7 +64,7 @@ describe('a pulled plug', () => {
     rmSync(folder);
     renameSync(`${folder}.away`, folder);
     expect(statuses).toEqual([200, 200]);
-    const people = await technician.must('GET', `/sites/${site}/cardholders`);
+    const { cardholders: people } = await technician.must('GET', `/sites/${site}/cardholders`);
     expect(people.filter((p: { name: string }) => p.name === 'Saved All The Same').length).toBe(1);
     await technician.must('POST', `/sites/${site}/cardholders`, { name: 'And Another' });
     const { message } = await technician.must('GET', `/sites/${site}/trail/verification`);
@@ -204,7 +204,7 @@ describe('a pulled plug', () => {
     application = await startApplication(application.folder);
     technician.cookie ||= '';
     const again = await signedIn(application, 'technician');
-    const people = await again.must('GET', `/sites/${site}/cardholders`);
+    const { cardholders: people } = await again.must('GET', `/sites/${site}/cardholders`);
     expect(people.some((p: { name: string }) => p.name === 'Saved All The Same')).toBe(true);
     expect(inode()).toBe(before);
     return 'everything is there';

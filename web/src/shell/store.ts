@@ -7,16 +7,19 @@ import { frameSlice, saveSettings } from '../platform/frame/slice.ts';
 import { sessionSlice } from '../platform/session/slice.ts';
 import type { RootState } from '../platform/state/hooks.ts';
 
-export const store = configureStore({
-  reducer: {
-    [api.reducerPath]: api.reducer,
-    [frameSlice.name]: frameSlice.reducer,
-    [readSlice.name]: readSlice.reducer,
-    [sessionSlice.name]: sessionSlice.reducer,
-    [draftSlice.name]: draftSlice.reducer,
-  } satisfies ReducersMapObject<RootState>,
-  middleware: (defaults) => defaults().concat(api.middleware),
-});
+export const makeStore = () =>
+  configureStore({
+    reducer: {
+      [api.reducerPath]: api.reducer,
+      [frameSlice.name]: frameSlice.reducer,
+      [readSlice.name]: readSlice.reducer,
+      [sessionSlice.name]: sessionSlice.reducer,
+      [draftSlice.name]: draftSlice.reducer,
+    } satisfies ReducersMapObject<RootState>,
+    middleware: (defaults) => defaults().concat(api.middleware),
+  });
+
+export const store = makeStore();
 store.subscribe(() => {
   const { frame, drafts } = store.getState();
   saveSettings(frame);

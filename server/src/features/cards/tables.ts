@@ -12,7 +12,7 @@ export const cardholderTable = mysqlTable(
     name: varchar('name', { length: 120 }).notNull(),
     department: varchar('department', { length: 120 }).notNull(),
   },
-  (t) => [index('cardholders_by_site').on(t.siteId, t.name)],
+  (t) => [index('cardholders_by_site').on(t.siteId, t.name, t.id)],
 );
 
 export const cardTable = mysqlTable(

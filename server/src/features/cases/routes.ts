@@ -84,7 +84,7 @@ const add = handle(caseApi.add, ({ app, operator, site, body }) =>
       subject: `case ${body.name}`,
       after: { specimens: body.specimens.length },
     });
-    record.announce('cases');
+    record.announce('cases', { ids: [row.id], added: true });
     return describe(row);
   }),
 );
@@ -104,7 +104,7 @@ const update = handle(caseApi.update, ({ app, operator, site, params, body }) =>
       if (JSON.stringify(was) !== JSON.stringify(is))
         record.trail({ action: 'case changed', subject: `case ${is.name}`, before: was, after: is });
     }
-    record.announce('cases');
+    record.announce('cases', { ids: [before.id] });
     return describe({ ...before, ...next });
   }),
 );
@@ -114,7 +114,7 @@ const remove = handle(caseApi.remove, ({ app, operator, site, params }) =>
     const row = await find(tx, site, params.id!);
     await tx.delete(caseTable).where(own(site, row.id));
     record.trail({ action: 'case given up', subject: `case ${row.name}`, before: { specimens: row.specimens } });
-    record.announce('cases');
+    record.announce('cases', { ids: [row.id] });
     return {};
   }),
 );
@@ -127,7 +127,7 @@ const result = handle(caseApi.result, ({ app, operator, site, params, body }) =>
       .update(caseTable)
       .set({ formatId: outcome.formatId, revision: row.revision + 1, changedAt: new Date() })
       .where(own(site, row.id));
-    record.announce('cases');
+    record.announce('cases', { ids: [row.id] });
     return outcome;
   }),
 );

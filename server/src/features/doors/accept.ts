@@ -72,7 +72,7 @@ export async function setAccepted(
     before,
     after: counts === undefined ? wanted : { formats: wanted, dryRun: counts },
   });
-  record.announce('controllers');
+  record.announce('controllers', { ids: [controllerId] });
   record.announce('cards');
   if (jobs.length > 0) record.announce('work');
   return jobs;

@@ -104,7 +104,7 @@ export async function reconcile(
       before: { digest: controller.loadedDigest },
       after: { digest: deviceDigest, items: found.size, first: [...found.keys()].slice(0, 20) },
     });
-    record.announce('controllers');
+    record.announce('controllers', { ids: [controller.id] });
     record.announce('cards');
     return { ...controller, ...fields };
   });

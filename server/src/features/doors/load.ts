@@ -75,7 +75,7 @@ export async function cancelLoad(app: App, who: Who, siteId: string, controllerI
     if (!(await endJob(tx, load, 'cancelled', { message: reason }))) return;
     await noteEvent(tx, controller, 'load failed', reason, new Date());
     record.trail({ action: 'load stopped', subject: `controller ${controller.name}`, after: { sent: load.done } });
-    record.announce('controllers');
+    record.announce('controllers', { ids: [controller.id] });
     record.announce('event');
   });
 }

@@ -41,7 +41,7 @@ export async function finish({ app, who, controller, load }: Carrying): Promise<
       before: controller.loadedAt && { digest: controller.loadedDigest },
       after: { formats, cards, changes: load.done, digest: memoOf(load).digest },
     });
-    announce(record);
+    announce(record, controller);
     record.announce('cards');
   });
 }
@@ -63,7 +63,7 @@ export function giveUp({ app, who, controller, load }: Carrying, message: string
     if (!(await endJob(tx, load, 'failed', { message: reason }))) return;
     await noteEvent(tx, controller, 'load failed', reason, new Date());
     record.trail({ action: 'load failed', subject: `controller ${controller.name}`, after: { message } });
-    announce(record);
+    announce(record, controller);
   });
 }
 
@@ -72,7 +72,7 @@ export const noteEvent = (tx: Queryable, controller: ControllerRow, kind: string
     .insert(eventTable)
     .values({ id: newId(), siteId: controller.siteId, at, kind, controllerId: controller.id, reason });
 
-function announce(record: Record): void {
-  record.announce('controllers');
+function announce(record: Record, controller: ControllerRow): void {
+  record.announce('controllers', { ids: [controller.id] });
   record.announce('event');
 }

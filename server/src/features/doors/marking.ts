@@ -114,6 +114,6 @@ async function nextPiece(
 
 const announce = (app: App, job: JobRow): Promise<void> =>
   change(app, { id: 'server', name: 'Raw Bits' }, job.siteId, async (_tx, record) => {
-    record.announce('controllers');
+    record.announce('controllers', { ids: [job.subject] });
     record.announce('work');
   });

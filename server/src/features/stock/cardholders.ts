@@ -1,33 +1,79 @@
 /** Cardholders: the people who hold cards. */
 
 import { cardholderApi } from '@rawbits/api';
-import { asc, count, eq } from 'drizzle-orm';
-import { newId } from '../../platform/database/index.ts';
+import { and, asc, count, eq, gt, gte, inArray, or, type SQL } from 'drizzle-orm';
+import { z } from 'zod';
+import { newId, type Queryable } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
+import { invalid } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
 import { cardholderTable, cardTable } from '../cards/index.ts';
+import { holdersNamed } from './named.ts';
 
-const list = handle(cardholderApi.list, async ({ app, site }) =>
-  app.db
-    .select({
-      id: cardholderTable.id,
-      name: cardholderTable.name,
-      department: cardholderTable.department,
-      cards: count(cardTable.id),
-    })
+/** Where a page ended: a name, and the cardholder of it. */
+const cursorSchema = z.tuple([z.string().max(120), z.string().max(40)]);
+
+function past(after: string): SQL | undefined {
+  const cursor = cursorSchema.safeParse(parsed(Buffer.from(after, 'base64url').toString('utf8')));
+  if (!cursor.success) throw invalid('after', 'This is not where a page ended.', 'Begin at the first page again.');
+  const [name, id] = cursor.data;
+  const { name: along } = cardholderTable;
+  return and(gte(along, name), or(gt(along, name), and(eq(along, name), gt(cardholderTable.id, id))));
+}
+
+function parsed(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return undefined;
+  }
+}
+
+/** How many cards each of some cardholders holds. */
+async function cardsHeld(db: Queryable, ids: readonly string[]): Promise<Map<string, number>> {
+  if (ids.length === 0) return new Map();
+  const rows = await db
+    .select({ holderId: cardTable.holderId, cards: count() })
+    .from(cardTable)
+    .where(inArray(cardTable.holderId, [...ids]))
+    .groupBy(cardTable.holderId);
+  return new Map(rows.map(({ holderId, cards }) => [holderId!, cards]));
+}
+
+const list = handle(cardholderApi.list, async ({ app, site, query }) => {
+  const { search = '', after, limit } = query;
+  const found = search.trim() === '' ? undefined : await holdersNamed(app.db, site, search.trim());
+  if (found?.length === 0) return { cardholders: [], next: null };
+  const rows = await app.db
+    .select({ id: cardholderTable.id, name: cardholderTable.name, department: cardholderTable.department })
     .from(cardholderTable)
-    .leftJoin(cardTable, eq(cardTable.holderId, cardholderTable.id))
-    .where(eq(cardholderTable.siteId, site))
-    .groupBy(cardholderTable.id)
-    .orderBy(asc(cardholderTable.name)),
-);
+    .where(
+      and(
+        eq(cardholderTable.siteId, site),
+        found && inArray(cardholderTable.id, found),
+        after === undefined ? undefined : past(after),
+      ),
+    )
+    .orderBy(asc(cardholderTable.name), asc(cardholderTable.id))
+    .limit(limit + 1);
+  const page = rows.slice(0, limit);
+  const cards = await cardsHeld(
+    app.db,
+    page.map(({ id }) => id),
+  );
+  const last = page.at(-1);
+  return {
+    cardholders: page.map((holder) => ({ ...holder, cards: cards.get(holder.id) ?? 0 })),
+    next: rows.length > limit && last ? Buffer.from(JSON.stringify([last.name, last.id])).toString('base64url') : null,
+  };
+});
 
 const add = handle(cardholderApi.add, ({ app, operator, site, body }) =>
   change(app, operator, site, async (tx, record) => {
     const id = newId();
     await tx.insert(cardholderTable).values({ id, siteId: site, ...body });
     record.trail({ action: 'cardholder added', subject: `cardholder ${body.name}`, after: { id, ...body } });
-    record.announce('cards');
+    record.announce('cardholders', { ids: [id], added: true });
     return { id, ...body, cards: 0 };
   }),
 );

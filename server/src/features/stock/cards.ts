@@ -173,7 +173,7 @@ const add = handle(cardApi.add, async ({ app, operator, site, body }) => {
       record.trail({ action: body.holderId ? 'card issued' : 'card entered', subject: nameOf(canonical), after });
       await countCards(tx, { siteId: site, formatId: body.formatId, state: body.state }, 1);
       await noteCards(tx, site, eq(cardTable.id, id));
-      record.announce('cards');
+      record.announce('cards', { ids: [id], added: true });
       return describeOne(tx, site, id);
     });
   } catch (error) {
@@ -225,7 +225,7 @@ const update = handle(cardApi.update, ({ app, operator, site, params, body }) =>
       await countCards(tx, { ...before, state: merged.state }, 1);
     } else await noteChanges(tx, site);
     await noteCards(tx, site, eq(cardTable.id, before.id));
-    record.announce('cards');
+    record.announce('cards', { ids: [before.id] });
     return describeOne(tx, site, before.id);
   }),
 );

@@ -9,11 +9,11 @@ import type { MySqlColumn } from 'drizzle-orm/mysql-core';
 import { z } from 'zod';
 import type { Queryable } from '../../platform/database/index.ts';
 import { invalid } from '../../platform/problem/problem.ts';
-import { cardholderTable, cardsOnFile, cardTable, numberKey } from '../cards/index.ts';
+import { cardsOnFile, cardTable, numberKey } from '../cards/index.ts';
+import { escaped, holdersNamed } from './named.ts';
 
 /** Finds are counted so far. */
 const COUNTED = 1000;
-const MOST_HOLDERS = 300;
 
 /** One way in which cards are found: which, and along what they stand. */
 interface Walk {
@@ -51,8 +51,6 @@ function readCursor(text: string): Cursor {
     throw invalid('after', 'This is not where a page ended.', 'Begin at the first page again.');
   }
 }
-
-const escaped = (text: string): string => text.replace(/[\\%_]/g, '\\$&');
 
 async function walksFor(db: Queryable, siteId: string, search: string, order: CardQuery['order']): Promise<Walk[]> {
   if (search === '')
@@ -95,23 +93,6 @@ function bitsIn(text: string): string[] {
   } catch {
     return [];
   }
-}
-
-/** The cardholders whose name, or a word of it, begins so. */
-async function holdersNamed(db: Queryable, siteId: string, text: string): Promise<string[]> {
-  const own = eq(cardholderTable.siteId, siteId);
-  const named = (where: SQL) =>
-    db.select({ id: cardholderTable.id }).from(cardholderTable).where(and(own, where)).limit(MOST_HOLDERS);
-  const beginning = await named(like(cardholderTable.name, `${escaped(text)}%`));
-  // Words of fewer than three letters are not in the index of words.
-  const words = text.split(/[^\p{L}\p{N}]+/u).filter((word) => word.length >= 3);
-  const within =
-    words.length === 0
-      ? []
-      : await named(
-          sql`match(${cardholderTable.name}) against (${words.map((word) => `+${word}*`).join(' ')} in boolean mode)`,
-        );
-  return [...new Set([...beginning, ...within].map(({ id }) => id))];
 }
 
 const cursorValue = (value: unknown): string => (value instanceof Date ? value.toISOString() : String(value));

@@ -33,6 +33,7 @@ export interface Record {
   houseTrail(entry: Noted): void;
   /** Notes on another site's chain, in the same transaction, what a change did to that site. */
   trailAt(site: string, entry: Noted): void;
+  /** Tells those who follow the site; `data` names which (`Which`) wherever that is known. */
   announce(kind: FeedEntry['kind'], data?: unknown): void;
 }
 

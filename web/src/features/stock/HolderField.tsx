@@ -1,51 +1,71 @@
-/** Who holds the card: one of the cardholders, or a new one by name. */
+/** Who holds the card: one of the cardholders, found by name where there are many. */
 
+import { type ReactNode, useDeferredValue, useRef, useState } from 'react';
 import type { UseFormRegisterReturn } from 'react-hook-form';
 import { useCardholdersQuery } from '../../platform/endpoints/cards.ts';
 import { Field } from '../../platform/forms/Field.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
 
-export const NEW_HOLDER = '+';
-
-export function HolderField({
-  choice,
-  name,
-  department,
-  isNew,
-}: {
+interface Props {
   choice: UseFormRegisterReturn;
-  name: UseFormRegisterReturn;
-  department: UseFormRegisterReturn;
-  isNew: boolean;
-}) {
-  const { id } = useSite();
-  const { data = [] } = useCardholdersQuery(id);
+  /** The one that is chosen now; empty for none. */
+  value: string | undefined;
+  /** Who holds it already: always among those to choose from. */
+  holder?: { id: string; name: string } | null;
+  nobody: string;
+  children?: ReactNode;
+}
+
+export function HolderField({ choice, value = '', holder, nobody, children }: Props) {
+  const { id: site } = useSite();
+  const [search, setSearch] = useState('');
+  const { data } = useCardholdersQuery({ site, search: useDeferredValue(search.trim()) || undefined });
+  // Whoever was chosen stays to be chosen, whatever is looked for then.
+  const seen = useRef(new Map<string, string>());
+  const known = seen.current;
+  if (holder) known.set(holder.id, holder.name);
+  const found = data?.cardholders ?? [];
+  for (const { id, name, department } of found) known.set(id, department ? `${name}, ${department}` : name);
+  const chosen = known.has(value) && found.every(({ id }) => id !== value) ? [value] : [];
+  const isMany = search !== '' || (data?.next ?? null) !== null;
   return (
     <>
+      {isMany && (
+        <Field
+          label="Find a holder"
+          className="col-span-2"
+          hint={
+            data && found.length === 0
+              ? 'Nobody is called that.'
+              : data?.next
+                ? `The first ${found.length} are listed: type the beginning of a name.`
+                : undefined
+          }
+        >
+          {(props) => (
+            <input
+              {...props}
+              value={search}
+              onChange={(event) => setSearch(event.target.value)}
+              className="input w-full"
+              maxLength={120}
+            />
+          )}
+        </Field>
+      )}
       <Field label="Held by" className="col-span-2">
         {(props) => (
-          <select {...props} {...choice} className="select w-full">
-            <option value="">nobody: it stays in stock</option>
-            {data.map((holder) => (
-              <option key={holder.id} value={holder.id}>
-                {holder.name}
-                {holder.department && `, ${holder.department}`}
+          <select {...props} {...choice} value={value} className="select w-full">
+            <option value="">{nobody}</option>
+            {[...chosen, ...found.map(({ id }) => id)].map((id) => (
+              <option key={id} value={id}>
+                {known.get(id)}
               </option>
             ))}
-            <option value={NEW_HOLDER}>somebody new …</option>
+            {children}
           </select>
         )}
       </Field>
-      {isNew && (
-        <>
-          <Field label="Name">
-            {(props) => <input {...props} {...name} className="input w-full" maxLength={120} required />}
-          </Field>
-          <Field label="Department">
-            {(props) => <input {...props} {...department} className="input w-full" maxLength={120} />}
-          </Field>
-        </>
-      )}
     </>
   );
 }

@@ -22,7 +22,8 @@ import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch, useAppSelector } from '../../platform/state/hooks.ts';
 import { beginningOf, endOf, zoneHint } from '../../platform/words/siteDays.ts';
 import { ByTranslation } from './ByTranslation.tsx';
-import { HolderField, NEW_HOLDER } from './HolderField.tsx';
+import { HolderField } from './HolderField.tsx';
+import { NEW_HOLDER, NewHolder } from './NewHolder.tsx';
 
 const EMPTY = {
   formatId: '',
@@ -90,7 +91,7 @@ export function IssueCard({ from, formatId }: { from: 'read' | 'latest' | null; 
   }, [fit, held, firstFormat, formatId, getValues, reset, setValue]);
 
   const preview = useMemo(() => {
-    if (!format || !values.number) return undefined;
+    if (!format || !values.number || (carriesFacility && !values.facility)) return undefined;
     const other = format.spans.flatMap((s) => labelOf(s) ?? []).filter((l) => l !== 'number' && l !== 'facility');
     try {
       return {
@@ -204,12 +205,12 @@ export function IssueCard({ from, formatId }: { from: 'read' | 'latest' | null; 
         <Field label="Printed on it" className="col-span-2">
           {(props) => <input {...props} {...register('printed')} className="input w-full font-mono" maxLength={80} />}
         </Field>
-        <HolderField
-          choice={register('holder')}
-          name={register('newName')}
-          department={register('newDepartment')}
-          isNew={values.holder === NEW_HOLDER}
-        />
+        <HolderField choice={register('holder')} value={values.holder} nobody="nobody: it stays in stock">
+          <option value={NEW_HOLDER}>somebody new …</option>
+        </HolderField>
+        {values.holder === NEW_HOLDER && (
+          <NewHolder name={register('newName')} department={register('newDepartment')} />
+        )}
         <Field label="State" className="col-span-2">
           {(props) => (
             <select {...props} {...register('state')} className="select w-full" disabled={!values.holder}>

@@ -3,22 +3,22 @@
 import type { Card } from '@rawbits/api';
 import { CARD_STATES, type CardState } from '@rawbits/core/access';
 import { Bits } from '@rawbits/core/bits';
-import { useForm } from 'react-hook-form';
+import { useForm, useWatch } from 'react-hook-form';
 import { Link } from 'react-router';
 import { CopyButton } from '../../parts/copy/CopyButton.tsx';
 import { MiniTape } from '../../parts/tape/MiniTape.tsx';
-import { useCardholdersQuery, useChangeCardMutation } from '../../platform/endpoints/cards.ts';
+import { useChangeCardMutation } from '../../platform/endpoints/cards.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
 import { beginningOf, dayOf, endOf, lastDayBefore, zoneHint } from '../../platform/words/siteDays.ts';
 import { isWaiting, loadedWords } from './CardTable.tsx';
+import { HolderField } from './HolderField.tsx';
 
 export function OneCard({ card }: { card: Card }) {
   const { id, zone, may } = useSite();
-  const { data: holders = [] } = useCardholdersQuery(id);
   const [change, { error, isLoading }] = useChangeCardMutation();
-  const { register, handleSubmit, formState } = useForm({
+  const { register, control, handleSubmit, formState } = useForm({
     defaultValues: {
       holder: card.holder?.id ?? '',
       state: card.state as string,
@@ -28,6 +28,7 @@ export function OneCard({ card }: { card: Card }) {
       notes: card.notes,
     },
   });
+  const holder = useWatch({ control, name: 'holder' });
   const submit = handleSubmit((form) =>
     change({
       site: id,
@@ -74,19 +75,7 @@ export function OneCard({ card }: { card: Card }) {
         </p>
       )}
       <fieldset disabled={!may('keep cards')} className="grid grid-cols-2 gap-3">
-        <Field label="Held by" className="col-span-2">
-          {(props) => (
-            <select {...props} {...register('holder')} className="select w-full" key={holders.length}>
-              <option value="">nobody</option>
-              {holders.map((holder) => (
-                <option key={holder.id} value={holder.id}>
-                  {holder.name}
-                  {holder.department && `, ${holder.department}`}
-                </option>
-              ))}
-            </select>
-          )}
-        </Field>
+        <HolderField choice={register('holder')} value={holder} holder={card.holder} nobody="nobody" />
         <Field label="State" className="col-span-2">
           {(props) => (
             <select {...props} {...register('state')} className="select w-full">

@@ -2,7 +2,7 @@
 import type { Happened, TrailEntry } from '@rawbits/api';
 import { useDeferredValue, useMemo, useState } from 'react';
 import { EventLine } from '../../parts/events/EventList.tsx';
-import { useHappenedInfiniteQuery, useHouseTrailQuery } from '../../platform/endpoints/trail.ts';
+import { useHappenedInfiniteQuery, useHouseTrailQuery, useNewestQuery } from '../../platform/endpoints/trail.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
 import { beginningOf, endOf, zoneHint } from '../../platform/words/siteDays.ts';
@@ -31,7 +31,7 @@ export function TrailScreen() {
   const { id, zone } = useSite();
   const [sought, setSought] = useState<Sought>({ shown: 'all', search: '', from: '', to: '' });
   const [verifying, setVerifying] = useState(false);
-  const { rows, error, more, isFetching } = useRows(id, zone, useDeferredValue(sought));
+  const { rows, error, more, isFetching, newer } = useRows(id, zone, useDeferredValue(sought));
   const record = sought.shown === 'house' ? null : id;
   const filtered = sought.search !== '' || sought.from !== '' || sought.to !== '';
   return (
@@ -49,6 +49,11 @@ export function TrailScreen() {
       {verifying && <Verification key={record} site={record} onClose={() => setVerifying(false)} />}
       <FailureNote failure={error} />
       <section className="panel min-h-0 flex-1 overflow-auto px-3" aria-label="What happened, newest first">
+        {newer && (
+          <button type="button" className="btn btn-line my-2" disabled={isFetching} onClick={newer}>
+            Show what happened since
+          </button>
+        )}
         {byDay(rows, zone).map(({ day, rows: ofDay }) => (
           <section key={day} aria-label={dayInWords(day)}>
             <h2 className="sticky top-0 bg-base-100 py-1.5 text-ink-2">{dayInWords(day)}</h2>
@@ -148,10 +153,16 @@ function useRows(site: string, zone: string, { shown, search, from, to }: Sought
     from: beginningOf(from, zone) ?? undefined,
     to: endOf(to, zone) ?? undefined,
   };
-  const happened = useHappenedInfiniteQuery(
-    { site, show: shown === 'house' ? 'all' : shown, search: search.trim() || undefined, ...limits },
-    { skip: shown === 'house' },
-  );
+  const sought = {
+    site,
+    show: shown === 'house' ? ('all' as const) : shown,
+    search: search.trim() || undefined,
+    ...limits,
+  };
+  const happened = useHappenedInfiniteQuery(sought, { skip: shown === 'house' });
+  const pages = happened.data?.pages ?? [];
+  const { data: newest } = useNewestQuery(sought, { skip: pages.length < 2 });
+  const since = newest?.rows[0] && JSON.stringify(newest.rows[0]) !== JSON.stringify(pages[0]?.rows[0]);
   const house = useHouseTrailQuery(undefined, { skip: shown !== 'house' });
   const rows = useMemo<Row[]>(() => {
     if (shown !== 'house') return happened.data?.pages.flatMap((page) => page.rows) ?? [];
@@ -165,6 +176,8 @@ function useRows(site: string, zone: string, { shown, search, from, to }: Sought
     rows,
     error: asked.error,
     isFetching: asked.isFetching,
+    /** Set where there is more since what was scrolled back to. */
+    newer: pages.length > 1 && since ? () => void happened.refetch() : undefined,
     more: shown !== 'house' && happened.hasNextPage ? () => void happened.fetchNextPage() : undefined,
   };
 }

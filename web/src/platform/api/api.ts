@@ -74,6 +74,7 @@ export const api = createApi({
     'Reads',
     'Formats',
     'Cards',
+    'Cardholders',
     'Controllers',
     'Events',
     'Trail',

@@ -10,6 +10,10 @@ export const doorApi = api.injectEndpoints({
       query: (site) => ask(routes.list, { site }),
       providesTags: ['Controllers'],
     }),
+    controller: build.query<Answer<typeof routes.one>, Params<typeof routes.one>>({
+      query: (params) => ask(routes.one, params),
+      keepUnusedDataFor: 0,
+    }),
     addController: build.mutation<Answer<typeof routes.add>, Params<typeof routes.add> & Body<typeof routes.add>>({
       query: ({ site, ...body }) => send(routes.add, { site }, body),
       invalidatesTags: ['Controllers'],

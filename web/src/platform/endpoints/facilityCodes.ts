@@ -1,6 +1,7 @@
 import { type Answer, type Body, type Params, facilityCodeApi as routes } from '@rawbits/api';
 import { api } from '../api/api.ts';
 import { ask, send } from '../api/ask.ts';
+import { USE } from './cards.ts';
 
 type OfCode = Params<typeof routes.update>;
 
@@ -12,7 +13,7 @@ const facilityCodeApi = api.injectEndpoints({
     }),
     collisions: build.query<Answer<typeof routes.collisions>, string>({
       query: (site) => ask(routes.collisions, { site }),
-      providesTags: ['Formats', 'Cards', 'Controllers'],
+      providesTags: ['Formats', { type: 'Cards', id: USE }, 'Controllers'],
     }),
     addFacilityCode: build.mutation<
       Answer<typeof routes.add>,

@@ -1,6 +1,7 @@
 import { type Answer, type Body, type Params, type Query, formatApi as routes } from '@rawbits/api';
 import { api } from '../api/api.ts';
 import { ask, send } from '../api/ask.ts';
+import { USE } from './cards.ts';
 
 export const formatApi = api.injectEndpoints({
   endpoints: (build) => ({
@@ -18,7 +19,7 @@ export const formatApi = api.injectEndpoints({
     }),
     formatUse: build.query<Answer<typeof routes.use>, Params<typeof routes.use>>({
       query: (params) => ask(routes.use, params),
-      providesTags: ['Formats', 'Cards'],
+      providesTags: ['Formats', { type: 'Cards', id: USE }],
     }),
     addFormat: build.mutation<Answer<typeof routes.add>, Body<typeof routes.add>>({
       query: (body) => send(routes.add, {}, body),

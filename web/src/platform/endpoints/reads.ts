@@ -2,11 +2,15 @@ import { type Answer, type Body, type Params, type Query, readApi as routes } fr
 import { api } from '../api/api.ts';
 import { ask, send } from '../api/ask.ts';
 
+/** How many of the newest are shown where nobody says otherwise. */
+export const NEWEST_READS = 60;
+
 export const readApi = api.injectEndpoints({
   endpoints: (build) => ({
     reads: build.query<Answer<typeof routes.list>, Params<typeof routes.list> & Query<typeof routes.list>>({
-      query: ({ site, limit = 60, ...query }) => ask(routes.list, { site }, { limit, ...query }),
-      providesTags: ['Reads'],
+      query: ({ site, limit = NEWEST_READS, ...query }) => ask(routes.list, { site }, { limit, ...query }),
+      // A read that arrives is put into the list of the newest; what was searched for is asked for again.
+      providesTags: (_reads, _error, { search }) => [{ type: 'Reads', id: search ? 'found' : 'newest' }],
     }),
     keepRead: build.mutation<Answer<typeof routes.add>, Params<typeof routes.add> & Body<typeof routes.add>>({
       query: ({ site, ...body }) => send(routes.add, { site }, body),

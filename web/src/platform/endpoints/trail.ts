@@ -12,6 +12,12 @@ export const trailApi = api.injectEndpoints({
       infiniteQueryOptions: { initialPageParam: null, getNextPageParam: ({ next }) => next ?? undefined },
       query: ({ queryArg: { site, ...query }, pageParam }) =>
         ask(routes.happened, { site }, { ...query, ...(pageParam !== null && { after: pageParam }) }),
+      // What was scrolled back to stays as it is: whoever looks at it is told that there is more since.
+      providesTags: ({ pages } = { pages: [], pageParams: [] }) => (pages.length > 1 ? [] : ['Trail', 'Events']),
+    }),
+    /** The newest of what happened, to see whether there is anything since. */
+    newest: build.query<Answer<typeof routes.happened>, HappenedAsked>({
+      query: ({ site, ...query }) => ask(routes.happened, { site }, { ...query, limit: 1 }),
       providesTags: ['Trail', 'Events'],
     }),
     /** The record of what belongs to no site. */
@@ -34,4 +40,10 @@ export const trailApi = api.injectEndpoints({
     }),
   }),
 });
-export const { useHappenedInfiniteQuery, useHouseTrailQuery, useVerifyTrailQuery, useSettleTrailMutation } = trailApi;
+export const {
+  useHappenedInfiniteQuery,
+  useHouseTrailQuery,
+  useNewestQuery,
+  useVerifyTrailQuery,
+  useSettleTrailMutation,
+} = trailApi;

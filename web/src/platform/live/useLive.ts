@@ -1,5 +1,6 @@
 /**
- * Follows the site's live feed: new reads are handed over, everything else is fetched again where it changed. A page that
+ * Follows the site's live feed: new reads are handed over, everything else is fetched again
+ * where it changed, at most once a second. A page that
  * is out of sight gives its connection back (a browser allows few to one server) and goes on later where it was.
  */
 import type { FeedEntry, Read } from '@rawbits/api';
@@ -8,22 +9,9 @@ import { api } from '../api/api.ts';
 import { sessionApi } from '../endpoints/session.ts';
 import { followed } from '../frame/slice.ts';
 import { useAppDispatch } from '../state/hooks.ts';
+import { cardsChanged, controllersChanged, readArrived } from './fetchedAgain.ts';
 import { loadProgressed } from './loadProgressed.ts';
-
-type Tag = Parameters<typeof api.util.invalidateTags>[0][number];
-
-const STALE: Record<FeedEntry['kind'], Tag[]> = {
-  read: ['Reads'],
-  event: ['Events'],
-  cards: ['Cards', 'Controllers'],
-  formats: ['Formats'],
-  controllers: ['Controllers', 'Rig', 'Hosts'],
-  load: [],
-  operators: ['Operators'],
-  trail: ['Trail'],
-  cases: ['Cases'],
-  work: ['Work'],
-};
+import { EVERYTHING, outdatedBy } from './outdated.ts';
 
 const REFUSED_AGAIN_MS = 5000;
 /** What became stale is asked for again at most this often, however much happens. */
@@ -36,29 +24,36 @@ export function useLive(site: string, onRead: (read: Read) => void): void {
     let source: EventSource | undefined;
     let last: number | undefined;
     let again: ReturnType<typeof setTimeout> | undefined;
-    const stale = new Set<Tag>();
+    let missed = false;
+    const waiting: FeedEntry[] = [];
     let refetching: ReturnType<typeof setTimeout> | undefined;
     let refetchedAt = 0;
 
     const refetch = () => {
       refetching = undefined;
       refetchedAt = Date.now();
-      const tags = [...stale];
-      stale.clear();
+      const { tags, cards, controllers } = missed
+        ? { tags: EVERYTHING, cards: [], controllers: [] }
+        : outdatedBy(waiting);
+      missed = false;
+      waiting.length = 0;
       dispatch(api.util.invalidateTags(tags));
+      void dispatch(cardsChanged(site, cards));
+      void dispatch(controllersChanged(site, controllers));
     };
-    const outdated = (tags: readonly Tag[]) => {
-      for (const tag of tags) stale.add(tag);
-      if (stale.size > 0) refetching ??= setTimeout(refetch, Math.max(0, refetchedAt + REFETCH_MS - Date.now()));
+    const soon = () => {
+      refetching ??= setTimeout(refetch, Math.max(0, refetchedAt + REFETCH_MS - Date.now()));
     };
 
     const take = (entry: FeedEntry) => {
       if (entry.kind === 'read') {
         const read = entry.data as Read;
         if (read.source === 'reader') onRead(read);
+        if (!dispatch(readArrived(site, read))) dispatch(api.util.invalidateTags(['Reads']));
       }
-      if (entry.kind === 'load') dispatch(loadProgressed(site, entry.data));
-      outdated(STALE[entry.kind]);
+      if (entry.kind === 'load') return void dispatch(loadProgressed(site, entry.data));
+      waiting.push(entry);
+      soon();
     };
     const connect = () => {
       if (source) return;
@@ -82,7 +77,8 @@ export function useLive(site: string, onRead: (read: Read) => void): void {
       });
       source.addEventListener('reset', (event) => {
         last = Number(event.lastEventId);
-        outdated(Object.values(STALE).flat());
+        missed = true;
+        soon();
       });
     };
     const disconnect = () => {

@@ -1,0 +1,104 @@
+// @vitest-environment jsdom
+/** A controller as it is shown: how it stands, what loading would do, and what one may do about it. */
+import { type Controller, doorApi, eventApi, formatApi, type Permission } from '@rawbits/api';
+import { screen, waitFor } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
+import { describe, expect, it } from 'vitest';
+import { SITE, StandIn, show } from '../../testing/page.tsx';
+import { DoorsScreen } from './DoorsScreen.tsx';
+
+const controller = (more: Partial<Controller> = {}): Controller => ({
+  id: 'shed',
+  name: 'Boat shed',
+  device: 'boat-shed',
+  comparesFacility: true,
+  wantedFormats: [],
+  loadedFormats: [],
+  wantedCards: 3,
+  loadedCards: 2,
+  standing: 'changes waiting',
+  waiting: [{ change: 'add', what: 'card 2214/118406, Oline Strand, active' }],
+  waitingCount: 1,
+  waitingMore: false,
+  loadedAt: '2026-11-24T23:30:05.000Z',
+  readers: [],
+  load: null,
+  answers: true,
+  ...more,
+});
+const running = {
+  id: 'l1',
+  state: 'running',
+  done: 400,
+  total: 1000,
+  message: '',
+  startedAt: '2026-11-25T10:00:00.000Z',
+} as const;
+
+const serve = (of: () => Controller[], permissions?: Permission[]) =>
+  new StandIn(permissions)
+    .on(doorApi.list, { site: SITE }, of)
+    .on(eventApi.list, { site: SITE }, () => [])
+    .on(formatApi.ofSite, { site: SITE }, () => []);
+
+describe('doors', () => {
+  it('says what waits, and loads what is asked for', async () => {
+    let current = controller();
+    const server = serve(() => [current]).on(doorApi.load, { site: SITE, id: 'shed' }, () => {
+      current = controller({ load: running });
+      return running;
+    });
+    show(<DoorsScreen />, { at: 'doors', path: 'doors' });
+    expect((await screen.findByTestId('standing')).textContent).toBe('1 change waiting');
+    expect(screen.getByRole('list', { name: 'What loading Boat shed would change' }).textContent).toContain(
+      'Oline Strand',
+    );
+    await userEvent.click(screen.getByRole('button', { name: 'Load Boat shed' }));
+    expect(server.lines.at(-1)).toBe(`POST /sites/${SITE}/controllers/shed/loads`);
+  });
+
+  it('a load under way shows how far it is and can be stopped; the next one waits for it', async () => {
+    let current = controller({ load: running });
+    const stopped = 'Tormod Vik stopped the load. What the controller had is unchanged.';
+    const server = serve(() => [current]).on(doorApi.cancelLoad, { site: SITE, id: 'shed' }, () => {
+      current = controller({ load: { ...running, state: 'cancelled', message: stopped } });
+      return current;
+    });
+    show(<DoorsScreen />, { at: 'doors', path: 'doors' });
+    const bar = (await screen.findByRole('progressbar', { name: 'Load' })) as HTMLProgressElement;
+    expect([bar.value, bar.max]).toEqual([400, 1000]);
+    expect((screen.getByRole('button', { name: 'Load Boat shed' }) as HTMLButtonElement).disabled).toBe(true);
+    await userEvent.click(screen.getByRole('button', { name: /^Stop/ }));
+    expect(await screen.findByText(stopped)).toBeTruthy();
+    expect(server.lines).toContain(`POST /sites/${SITE}/controllers/shed/loads/cancel`);
+  });
+
+  it('whoever may only look is offered nothing to load', async () => {
+    serve(() => [controller()], ['see the site']);
+    show(<DoorsScreen />, { at: 'doors', path: 'doors' });
+    await screen.findByTestId('standing');
+    expect(screen.queryByRole('button', { name: /Load|Add/ })).toBeNull();
+  });
+
+  it('a refused load says why and what to do', async () => {
+    serve(() => [controller()]).on(doorApi.load, { site: SITE, id: 'shed' }, () => ({
+      code: 'being-marked',
+      message: 'Which cards Boat shed should have is still being worked out: 500 of 20,000.',
+      hint: 'Load it when that is done.',
+    }));
+    show(<DoorsScreen />, { at: 'doors', path: 'doors' });
+    await userEvent.click(await screen.findByRole('button', { name: 'Load Boat shed' }));
+    expect((await screen.findByRole('alert')).textContent).toMatch(/500 of 20,000\..* Load it when that is done\./);
+  });
+
+  it('a device that is no device is told at its field before anything is sent', async () => {
+    const server = serve(() => []);
+    show(<DoorsScreen />, { at: 'doors', path: 'doors' });
+    await userEvent.click(await screen.findByRole('button', { name: 'Add a controller' }));
+    await userEvent.type(screen.getByLabelText('Device'), 'Boat Shed');
+    await userEvent.click(screen.getByRole('button', { name: 'Add' }));
+    expect(await screen.findByText(/1 to 40 lower-case letters/)).toBeTruthy();
+    await waitFor(() => expect(screen.getByLabelText('Name').getAttribute('aria-invalid')).toBe('true'));
+    expect(server.lines.some((line) => line.startsWith('POST'))).toBe(false);
+  });
+});
