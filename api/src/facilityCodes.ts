@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { decimal, idSchema, instant, name, notes } from './parts.ts';
 import { route } from './route.ts';
 
-const reservedSchema = z
+export const reservedSchema = z
   .strictObject({ from: decimal(40), to: decimal(40), note: z.string().trim().max(200).default('') })
   .refine(({ from, to }) => BigInt(from) <= BigInt(to), 'The range ends before it begins.');
 export const facilityCodeSchema = z.object({

@@ -15,6 +15,7 @@ import { siteRoutes } from './features/sites/index.ts';
 import { cardholderRoutes, cardRoutes } from './features/stock/index.ts';
 import { tokenRoutes } from './features/tokens/index.ts';
 import { trailRoutes } from './features/trail/index.ts';
+import { transferRoutes } from './features/transfer/index.ts';
 import { translationRoutes } from './features/translations/index.ts';
 import { workRoutes } from './features/work/index.ts';
 import type { RouteSpec } from './platform/http/app.ts';
@@ -40,4 +41,5 @@ export const allRoutes = (ingest: () => LogIngest): RouteSpec[] => [
   ...rigRoutes(ingest),
   ...trailRoutes,
   ...liveRoutes,
+  ...transferRoutes,
 ];

@@ -2,6 +2,7 @@
 
 import { lt } from 'drizzle-orm';
 import { forgetUnanswered } from './features/operators/index.ts';
+import { giveUpQuietImports } from './features/transfer/index.ts';
 import type { App } from './platform/http/app.ts';
 import { forgetEnded } from './platform/session/sessions.ts';
 import { forgetOld } from './platform/session/slowDown.ts';
@@ -22,6 +23,7 @@ async function seldom(app: App): Promise<void> {
   await forgetEnded(app.db, app.settings);
   await forgetOld(app.db);
   await forgetUnanswered(app.db);
+  await giveUpQuietImports(app);
   await app.devices.hosts.forget();
   await app.db.delete(requestTable).where(lt(requestTable.at, new Date(Date.now() - REQUESTS_KEPT_MS)));
 }

@@ -13,6 +13,7 @@ import { carryDryRun, DRY_RUN } from './features/dryRuns/index.ts';
 import { carryRecoding } from './features/facilityCodes/index.ts';
 import { seedLibrary } from './features/library/index.ts';
 import { LogIngest, rigBeside, siteFor } from './features/rig/index.ts';
+import { CLEARING, carryClearing } from './features/transfer/index.ts';
 import { keepHouse } from './housekeeping.ts';
 import { type Connection, connect, migrate } from './platform/database/index.ts';
 import { LiveHub } from './platform/feed/hub.ts';
@@ -126,6 +127,10 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   app.jobs.register(
     RECODING,
     carryRecoding(() => app),
+  );
+  app.jobs.register(
+    CLEARING,
+    carryClearing(() => app),
   );
   await catchUp(app);
   const traffic = new Traffic();

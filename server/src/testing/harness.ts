@@ -77,7 +77,7 @@ export class Person {
     return {
       status: response.status,
       headers: response.headers,
-      body: (text.startsWith('{') || text.startsWith('[') ? JSON.parse(text) : text) as T,
+      body: (response.headers.get('content-type')?.startsWith('application/json') ? JSON.parse(text) : text) as T,
     };
   }
 

@@ -1,2 +1,3 @@
 /** Cases: identifications under way. */
 export { caseRoutes } from './routes.ts';
+export { caseTable } from './tables.ts';

@@ -8,14 +8,14 @@ import { siteTable } from './tables.ts';
 export async function insertSite(
   tx: Queryable,
   {
+    id = newId(),
     name,
     shortName,
     timeZone,
     hasRig = false,
-  }: { name: string; shortName: string; timeZone: string; hasRig?: boolean },
+  }: { id?: string; name: string; shortName: string; timeZone: string; hasRig?: boolean },
   administratorId: string,
 ): Promise<string> {
-  const id = newId();
   await tx.insert(siteTable).values({ id, name, shortName, timeZone, hasRig, createdAt: new Date() });
   await openChain(tx, id);
   await tx.insert(operatorSiteTable).values({ operatorId: administratorId, siteId: id, role: 'administrator' });

@@ -1,10 +1,17 @@
 /** Random identifiers: 80 bits in 16 lower-case characters, made without asking the database. */
-import { randomBytes } from 'node:crypto';
+import { createHmac, randomBytes } from 'node:crypto';
 
 const LETTERS = '0123456789abcdefghjkmnpqrstvwxyz';
 
 export function newId(): string {
   return [...randomBytes(16)].map((byte) => LETTERS[byte & 31]).join('');
+}
+
+/** The identifier that something has here which is called `name` elsewhere: always the same one under one `secret`. */
+export function derivedId(secret: string, name: string): string {
+  return [...createHmac('sha256', secret).update(name).digest().subarray(0, 16)]
+    .map((byte) => LETTERS[byte & 31])
+    .join('');
 }
 
 let last = { at: 0, count: 0 };

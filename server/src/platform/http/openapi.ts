@@ -25,7 +25,7 @@ export function openApiDocument(routes: readonly RouteSpec[]): object {
       },
       responses: {
         200: {
-          description: spec.streams ? 'A stream of server-sent events, each with one of these as data' : 'Done',
+          description: spec.streams ? 'A stream of these, one after the other' : 'Done',
           content: { [spec.streams ? 'text/event-stream' : 'application/json']: { schema: spec.answers } },
         },
         ...Object.fromEntries(

@@ -1,7 +1,7 @@
 /** The HTTP side: security headers, who asks and may, validation at the edge, errors of one shape, the web's files. */
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import { caseFileJsonSchema, PERMISSIONS } from '@rawbits/api';
+import { caseFileJsonSchema, PERMISSIONS, siteFileJsonSchema } from '@rawbits/api';
 import { RawBitsError } from '@rawbits/core/failure';
 import { formatJsonSchema, formatSetJsonSchema } from '@rawbits/core/format';
 import { translationJsonSchema } from '@rawbits/core/translate';
@@ -39,6 +39,8 @@ const FILE_SCHEMAS = {
   'formats-1': formatSetJsonSchema,
   'translation-1': translationJsonSchema,
   'case-1': caseFileJsonSchema,
+  /** Of one line of it. */
+  'site-1': siteFileJsonSchema,
 };
 
 export function httpServer(

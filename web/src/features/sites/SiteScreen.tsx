@@ -11,6 +11,7 @@ import { Field } from '../../platform/forms/Field.tsx';
 import { ZoneField } from '../../platform/forms/ZoneField.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
 import { DeviceHosts } from './DeviceHosts.tsx';
+import { ExportSite, ImportSite } from './Transfer.tsx';
 
 type Typed = z.input<typeof newSiteSchema>;
 type Checked = z.output<typeof newSiteSchema>;
@@ -25,10 +26,12 @@ export function SiteScreen() {
         <div className="grid gap-3">
           <ThisSite key={`${site.id} ${site.name} ${site.timeZone}`} site={site} />
           <DeviceHosts />
+          <ExportSite site={site} />
         </div>
         <div className="grid gap-3">
           <RigOfSite site={site} />
           <AnotherSite zone={site.timeZone} />
+          <ImportSite />
         </div>
       </div>
     </div>

@@ -1,0 +1,165 @@
+/**
+ * A whole site as a file: a JSON text a line (UTF-8, each line one of `siteLineSchema`), in the order of `SITE_LINES`,
+ * so that whatever a line names stands before it. The last line says how many went before and their digest: a file that
+ * was cut or changed on the way is found. Operators, passwords and device hosts are the installation's and not in it.
+ */
+import { cardStateSchema, STEPS } from '@rawbits/core/access';
+import { formatSchema } from '@rawbits/core/format';
+import { translationSchema } from '@rawbits/core/translate';
+import { z } from 'zod';
+import { caseSpecimenSchema, questionsSchema } from './cases.ts';
+import { deviceSchema } from './doors.ts';
+import { reservedSchema } from './facilityCodes.ts';
+import { bitsSchema, decimal, idSchema, instant, name, notes } from './parts.ts';
+import { timeZoneSchema } from './sites.ts';
+
+export const SITE_FILE = 'rawbits/site@1';
+
+const reason = z.string().max(400);
+const person = z.string().max(120);
+
+/** A line of each kind by its fields; `id`s hold within the file alone. */
+export const siteLineSchema = z.discriminatedUnion('kind', [
+  z.strictObject({
+    kind: z.literal('site'),
+    schema: z.literal(SITE_FILE),
+    name,
+    shortName: name.max(24),
+    timeZone: timeZoneSchema,
+    exportedAt: instant,
+    exportedBy: person,
+    /** Whether reads, events and the record are in it, too. */
+    history: z.boolean(),
+  }),
+  z.strictObject({
+    kind: z.literal('format'),
+    /** Every version, the oldest first; the site uses `uses`. */
+    versions: z
+      .array(
+        z.strictObject({
+          version: z.number().int().min(1),
+          format: formatSchema,
+          reason,
+          createdBy: person,
+          createdAt: instant,
+        }),
+      )
+      .min(1)
+      .max(1000),
+    /** Null where the site has cards of it and uses it no more. */
+    uses: z.number().int().nullable(),
+  }),
+  z.strictObject({
+    kind: z.literal('facility code'),
+    formatId: idSchema.nullable(),
+    code: decimal(40),
+    name,
+    notes,
+    orderedBy: person,
+    orderedFrom: instant.nullable(),
+    reserved: z.array(reservedSchema).max(50),
+  }),
+  z.strictObject({
+    kind: z.literal('translation'),
+    name,
+    notes,
+    definition: translationSchema,
+    createdBy: person,
+    createdAt: instant,
+  }),
+  z.strictObject({ kind: z.literal('cardholder'), id: idSchema, name, department: person }),
+  z.strictObject({
+    kind: z.literal('card'),
+    id: idSchema,
+    formatId: idSchema,
+    facility: decimal(40).nullable(),
+    number: decimal(160),
+    printed: z.string().max(80),
+    bits: bitsSchema.nullable(),
+    state: cardStateSchema,
+    holder: idSchema.nullable(),
+    validFrom: instant.nullable(),
+    validTo: instant.nullable(),
+    notes,
+    createdAt: instant,
+  }),
+  z.strictObject({
+    kind: z.literal('controller'),
+    id: idSchema,
+    name,
+    device: deviceSchema,
+    comparesFacility: z.boolean(),
+    accepts: z.array(idSchema).max(200),
+  }),
+  z.strictObject({
+    kind: z.literal('reader'),
+    id: idSchema,
+    name,
+    use: z.enum(['door', 'enrolment']),
+    device: deviceSchema,
+    controller: idSchema.nullable(),
+  }),
+  z.strictObject({
+    kind: z.literal('case'),
+    id: idSchema,
+    name,
+    specimens: z.array(caseSpecimenSchema).max(10_000),
+    questions: questionsSchema,
+    formatId: idSchema.nullable(),
+    createdBy: person,
+    createdAt: instant,
+    changedAt: instant,
+  }),
+  z.strictObject({
+    kind: z.literal('read'),
+    id: idSchema,
+    at: instant,
+    bits: bitsSchema,
+    source: z.enum(['reader', 'paste']),
+    notation: z.string().max(60).nullable(),
+    reader: idSchema.nullable(),
+  }),
+  z.strictObject({
+    kind: z.literal('event'),
+    at: instant,
+    what: z.enum(['presented', 'loaded', 'load failed']),
+    controller: idSchema.nullable(),
+    reader: idSchema.nullable(),
+    read: idSchema.nullable(),
+    bits: bitsSchema.nullable(),
+    outcome: z.enum(['opened', 'refused']).nullable(),
+    stoppedAt: z.enum(STEPS).nullable(),
+    formatId: idSchema.nullable(),
+    reason: z.string().max(60_000),
+    advice: z.string().max(60_000).nullable(),
+    card: idSchema.nullable(),
+    holder: person.nullable(),
+  }),
+  /** The record as it stood, to be read: what another installation wrote cannot be taken into the record of this one. */
+  z.strictObject({
+    kind: z.literal('change'),
+    seq: z.number().int().nullable(),
+    at: instant,
+    operator: person,
+    action: z.string(),
+    subject: z.string(),
+    before: z.unknown(),
+    after: z.unknown(),
+  }),
+  z.strictObject({
+    kind: z.literal('end'),
+    /** How many lines go before this one. */
+    lines: z.number().int().min(1),
+    /** SHA-256 in hex, carried on line by line: of the digest before (empty at first), a line feed, and the line. */
+    digest: z.string().regex(/^[0-9a-f]{64}$/),
+  }),
+]);
+export type SiteLine = z.infer<typeof siteLineSchema>;
+export type SiteLineOf<K extends SiteLine['kind']> = Extract<SiteLine, { kind: K }>;
+
+/** The kinds in the order in which they stand. */
+export const SITE_LINES: readonly SiteLine['kind'][] = siteLineSchema.options.map(
+  (option) => option.shape.kind.value as SiteLine['kind'],
+);
+
+export const siteFileJsonSchema = () => z.toJSONSchema(siteLineSchema, { io: 'input', unrepresentable: 'any' });

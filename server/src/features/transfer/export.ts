@@ -1,0 +1,216 @@
+/** A whole site as lines of a file, as it is at one moment; page by page, so that memory stays flat. */
+import { createHash } from 'node:crypto';
+import { SITE_FILE, type SiteLine } from '@rawbits/api';
+import { and, asc, eq, gt, type SQL } from 'drizzle-orm';
+import type { MySqlColumn, MySqlTable } from 'drizzle-orm/mysql-core';
+import type { Queryable } from '../../platform/database/index.ts';
+import { trailTable } from '../../platform/trail/tables.ts';
+import { cardCountTable, cardholderTable, cardTable } from '../cards/index.ts';
+import { caseTable } from '../cases/index.ts';
+import { acceptedBy, controllerTable, eventTable, readerTable } from '../doors/index.ts';
+import { facilityCodeTable } from '../facilityCodes/index.ts';
+import { adoptedFormats, versionsOf } from '../library/index.ts';
+import { readTable } from '../reads/index.ts';
+import { siteTable } from '../sites/index.ts';
+import { translationTable } from '../translations/index.ts';
+
+const PAGE = 1000;
+
+/** The digest of a file after one line more (`siteLineSchema`, `end`). */
+export const carriedOn = (digest: string, line: string): string =>
+  createHash('sha256').update(`${digest}\n${line}`).digest('hex');
+
+interface Exporting {
+  siteId: string;
+  by: string;
+  history: boolean;
+}
+
+/** The lines of the file, the last one included. `tx` is to be a snapshot. */
+export async function* siteLines(tx: Queryable, exporting: Exporting): AsyncGenerator<string> {
+  let [digest, lines] = ['', 0];
+  for await (const line of contentOf(tx, exporting)) {
+    const text = JSON.stringify(line);
+    digest = carriedOn(digest, text);
+    lines++;
+    yield text;
+  }
+  yield JSON.stringify({ kind: 'end', lines, digest } satisfies SiteLine);
+}
+
+async function* contentOf(tx: Queryable, { siteId, by, history }: Exporting): AsyncGenerator<SiteLine> {
+  const [site] = await tx.select().from(siteTable).where(eq(siteTable.id, siteId));
+  const { name, shortName, timeZone } = site!;
+  const exportedAt = new Date().toISOString();
+  yield { kind: 'site', schema: SITE_FILE, name, shortName, timeZone, exportedAt, exportedBy: by, history };
+  yield* formatLines(tx, siteId);
+  yield* settingLines(tx, siteId);
+  yield* cardLines(tx, siteId);
+  yield* doorLines(tx, siteId);
+  yield* caseLines(tx, siteId);
+  if (history) yield* historyLines(tx, siteId);
+}
+
+/** The rows of a table for which `where` holds, in the order of a column that is unique among them. */
+async function* rowsOf<T extends MySqlTable>(
+  tx: Queryable,
+  table: T,
+  where: SQL,
+  along: MySqlColumn,
+): AsyncGenerator<T['$inferSelect']> {
+  const key = Object.entries(table).find(([, column]) => column === along)![0];
+  for (let after: unknown; ; ) {
+    const rows: T['$inferSelect'][] = await tx
+      .select()
+      .from(table as MySqlTable)
+      .where(after === undefined ? where : and(where, gt(along, after)))
+      .orderBy(asc(along))
+      .limit(PAGE);
+    yield* rows;
+    if (rows.length < PAGE) return;
+    after = (rows.at(-1) as Record<string, unknown>)[key];
+  }
+}
+
+async function* formatLines(tx: Queryable, siteId: string): AsyncGenerator<SiteLine> {
+  const used = new Map((await adoptedFormats(tx, siteId)).map(({ format, version }) => [format.id, version]));
+  const counted = await tx
+    .selectDistinct({ id: cardCountTable.formatId })
+    .from(cardCountTable)
+    .where(and(eq(cardCountTable.siteId, siteId), gt(cardCountTable.cards, 0)));
+  const ids = new Set([...used.keys(), ...counted.map(({ id }) => id)]);
+  for (const id of [...ids].sort()) {
+    const versions = (await versionsOf(tx, id)).reverse();
+    yield {
+      kind: 'format',
+      versions: versions.map(({ version, format, reason, createdBy, createdAt }) => ({
+        version,
+        format,
+        reason,
+        createdBy,
+        createdAt,
+      })),
+      uses: used.get(id) ?? null,
+    };
+  }
+}
+
+async function* settingLines(tx: Queryable, siteId: string): AsyncGenerator<SiteLine> {
+  for await (const row of rowsOf(tx, facilityCodeTable, eq(facilityCodeTable.siteId, siteId), facilityCodeTable.id)) {
+    const { formatId, code, name, notes, orderedBy, orderedFrom, reserved } = row;
+    yield {
+      kind: 'facility code',
+      formatId: formatId || null,
+      code,
+      name,
+      notes,
+      orderedBy,
+      orderedFrom: at(orderedFrom),
+      reserved: (reserved ?? []) as [],
+    };
+  }
+  for await (const row of rowsOf(tx, translationTable, eq(translationTable.siteId, siteId), translationTable.id)) {
+    const { name, notes, definition, createdBy, createdAt } = row;
+    yield { kind: 'translation', name, notes, definition: definition as never, createdBy, createdAt: at(createdAt) };
+  }
+}
+
+async function* cardLines(tx: Queryable, siteId: string): AsyncGenerator<SiteLine> {
+  for await (const row of rowsOf(tx, cardholderTable, eq(cardholderTable.siteId, siteId), cardholderTable.id)) {
+    const { id, name, department } = row;
+    yield { kind: 'cardholder', id, name, department };
+  }
+  for await (const row of rowsOf(tx, cardTable, eq(cardTable.siteId, siteId), cardTable.id)) {
+    const { id, formatId, facility, number, printed, bits, state, holderId, validFrom, validTo, notes, createdAt } =
+      row;
+    yield {
+      kind: 'card',
+      id,
+      formatId,
+      facility: facility || null,
+      number,
+      printed,
+      bits,
+      state: state as never,
+      holder: holderId,
+      validFrom: at(validFrom),
+      validTo: at(validTo),
+      notes,
+      createdAt: at(createdAt),
+    };
+  }
+}
+
+async function* doorLines(tx: Queryable, siteId: string): AsyncGenerator<SiteLine> {
+  const accepted = await acceptedBy(tx, siteId);
+  for await (const row of rowsOf(tx, controllerTable, eq(controllerTable.siteId, siteId), controllerTable.id)) {
+    const { id, name, device, comparesFacility } = row;
+    yield { kind: 'controller', id, name, device, comparesFacility, accepts: accepted.get(id) ?? [] };
+  }
+  for await (const row of rowsOf(tx, readerTable, eq(readerTable.siteId, siteId), readerTable.id)) {
+    const { id, name, kind, device, controllerId } = row;
+    yield { kind: 'reader', id, name, use: kind as 'door', device, controller: controllerId };
+  }
+}
+
+async function* caseLines(tx: Queryable, siteId: string): AsyncGenerator<SiteLine> {
+  for await (const row of rowsOf(tx, caseTable, eq(caseTable.siteId, siteId), caseTable.id)) {
+    const { id, name, specimens, questions, formatId, createdBy, createdAt, changedAt } = row;
+    yield {
+      kind: 'case',
+      id,
+      name,
+      specimens: specimens as [],
+      questions: questions as never,
+      formatId,
+      createdBy,
+      createdAt: at(createdAt),
+      changedAt: at(changedAt),
+    };
+  }
+}
+
+async function* historyLines(tx: Queryable, siteId: string): AsyncGenerator<SiteLine> {
+  for await (const row of rowsOf(tx, readTable, eq(readTable.siteId, siteId), readTable.id)) {
+    const { id, bits, source, notation, readerId } = row;
+    yield { kind: 'read', id, at: at(row.at), bits, source: source as 'reader', notation, reader: readerId };
+  }
+  for await (const row of rowsOf(tx, eventTable, eq(eventTable.siteId, siteId), eventTable.id)) {
+    const { kind, controllerId, readerId, readId, bits, outcome, stoppedAt, formatId, reason, advice, cardId } = row;
+    yield {
+      kind: 'event',
+      at: at(row.at),
+      what: kind as 'presented',
+      controller: controllerId,
+      reader: readerId,
+      read: readId,
+      bits,
+      outcome: outcome as 'opened' | null,
+      stoppedAt: stoppedAt as 'length' | null,
+      formatId,
+      reason,
+      advice,
+      card: cardId,
+      holder: row.holder,
+    };
+  }
+  for await (const row of rowsOf(tx, trailTable, eq(trailTable.chain, siteId), trailTable.name)) {
+    const { seq, operator, action, subject, before, after } = row;
+    yield { kind: 'change', seq, at: at(row.at), operator, action, subject, before: told(before), after: told(after) };
+  }
+}
+
+/** What somebody put into the database by hand may be no JSON; it is told all the same. */
+function told(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return text;
+  }
+}
+
+function at(instant: Date): string;
+function at(instant: Date | null): string | null;
+function at(instant: Date | null): string | null {
+  return instant?.toISOString() ?? null;
+}
