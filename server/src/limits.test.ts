@@ -138,7 +138,9 @@ describe('a request that names itself', () => {
     return person.call('POST', `${at}/cardholders`, { name }, { 'idempotency-key': key });
   };
   const count = async (name: string) =>
-    (await house.administrator.do('GET', `${at}/cardholders`)).filter((h: { name: string }) => h.name === name).length;
+    (await house.administrator.do('GET', `${at}/cardholders`)).cardholders.filter(
+      (h: { name: string }) => h.name === name,
+    ).length;
 
   it('is carried out once, and answered alike each time, on whichever server', async () => {
     const second = await house.another();

@@ -20,7 +20,7 @@ import {
 } from '@rawbits/api';
 import { catalogued } from '@rawbits/core/catalogue';
 import { encode } from '@rawbits/core/codec';
-import { createPool } from 'mysql2/promise';
+import { createPool, type Pool, type RowDataPacket } from 'mysql2/promise';
 import { dialIn } from '../../../rig/src/wire/calls.ts';
 import { Rig } from '../../../rig/src/world/rig.ts';
 import { serverLog } from '../platform/settings/log.ts';
@@ -31,15 +31,28 @@ export const PASSWORD = 'a-long-enough-one';
 const SETUP_TOKEN = 'setup-token';
 const RIG_TOKEN = 'token-of-the-rig-beside';
 
-/** An empty database on the test run's MariaDB. */
-export async function newDatabase(): Promise<string> {
+/** The database of the test run that has every migration carried out and nothing else. */
+export const TEMPLATE = 'rawbits_template';
+
+/** A database on the test run's MariaDB: empty of all but the tables, or without those, too. */
+export async function newDatabase({ migrated = true } = {}): Promise<string> {
   const url = new URL(process.env.RAWBITS_TEST_DATABASE_URL!);
   const name = `rawbits_${randomBytes(6).toString('hex')}`;
   const pool = createPool(url.href);
   await pool.query(`CREATE DATABASE ${name} CHARACTER SET utf8mb4`);
+  if (migrated) await copyTables(pool, TEMPLATE, name);
   await pool.end();
   url.pathname = `/${name}`;
   return url.href;
+}
+
+async function copyTables(pool: Pool, from: string, to: string): Promise<void> {
+  const [tables] = await pool.query<RowDataPacket[]>(
+    'SELECT table_name AS name FROM information_schema.tables WHERE table_schema = ?',
+    [from],
+  );
+  for (const { name } of tables) await pool.query('CREATE TABLE ??.?? LIKE ??.??', [to, name, from, name]);
+  await pool.query('INSERT INTO ??.migrations_done SELECT * FROM ??.migrations_done', [to, from]);
 }
 
 export interface Answer<T = any> {
@@ -108,8 +121,8 @@ export interface House {
   site: string;
   /** Starts one more server on the same database and state. */
   another(options?: Partial<ServerOptions>): Promise<RunningServer>;
-  /** Adds somebody with a role at the site, their first password changed, signed in. */
-  person(login: string, role: Role): Promise<Person>;
+  /** Adds somebody with a role at the site (or another), their first password changed, signed in. */
+  person(login: string, role: Role, site?: string): Promise<Person>;
   close(): Promise<void>;
 }
 
@@ -153,11 +166,10 @@ export async function openHouse(givenUrl?: string): Promise<House> {
   let secondPerson: Promise<Person> | undefined;
   /** A second administrator, for what takes two. */
   const second = () => (secondPerson ??= person('second-admin', 'administrator'));
-  const person = async (login: string, role: Role): Promise<Person> => {
+  const person = async (login: string, role: Role, at = made.siteId): Promise<Person> => {
     const first = { login, name: login, roles: [role], password: `first-${PASSWORD}` };
-    const added = await administrator.ask(operatorApi.add, { site: made.siteId }, first);
-    if ('awaiting' in added)
-      await (await second()).ask(approvalApi.agree, { site: made.siteId, id: added.awaiting.id });
+    const added = await administrator.ask(operatorApi.add, { site: at }, first);
+    if ('awaiting' in added) await (await second()).ask(approvalApi.agree, { site: at, id: added.awaiting.id });
     const someone = new Person(server.port);
     await someone.signIn(login, `first-${PASSWORD}`);
     await someone.ask(sessionApi.changePassword, {}, { current: `first-${PASSWORD}`, next: PASSWORD });

@@ -1,5 +1,5 @@
 /** The main job at the API: refused, accepted, loaded, issued, opened; and what breaks on the way. */
-import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { furnish, type House, holdLoads, loadAndWait, openHouse } from '../../testing/harness.ts';
 
 describe('from an unknown card to an open door', () => {
@@ -118,12 +118,15 @@ describe('from an unknown card to an open door', () => {
 describe('cards', () => {
   let house: House;
   let at: string;
-  beforeEach(async () => {
+  beforeAll(async () => {
     house = await openHouse();
-    at = `/sites/${house.site}`;
+  });
+  afterAll(() => house.close());
+  // Each case has a site of its own.
+  beforeEach(async () => {
+    at = `/sites/${(await house.administrator.do('POST', '/sites', { name: 'A site', shortName: 'A site' })).id}`;
     await house.administrator.do('PUT', `${at}/formats/26-8-16`);
   });
-  afterEach(() => house.close());
   const add = (card: object) =>
     house.administrator.call('POST', `${at}/cards`, { formatId: '26-8-16', facility: '58', number: '10902', ...card });
 

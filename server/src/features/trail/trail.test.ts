@@ -2,24 +2,29 @@
 import { readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { createPool, type Pool } from 'mysql2/promise';
-import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { type House, openHouse, PASSWORD, Person } from '../../testing/harness.ts';
 
 describe('the trail', () => {
   let house: House;
   let pool: Pool;
   let at: string;
-  beforeEach(async () => {
+  /** Each case has a site of its own, with a record of its own. */
+  let site: string;
+  beforeAll(async () => {
     house = await openHouse();
     pool = createPool(house.databaseUrl);
-    at = `/sites/${house.site}`;
-    await house.administrator.do('PUT', `${at}/formats/26-8-16`);
-    for (const name of ['A', 'B', 'C']) await house.administrator.do('POST', `${at}/cardholders`, { name });
-    await house.server.app.sealer.now(house.site);
   });
-  afterEach(async () => {
+  afterAll(async () => {
     await pool.end();
     await house.close();
+  });
+  beforeEach(async () => {
+    site = (await house.administrator.do('POST', '/sites', { name: 'A site', shortName: 'A site' })).id;
+    at = `/sites/${site}`;
+    await house.administrator.do('PUT', `${at}/formats/26-8-16`);
+    for (const name of ['A', 'B', 'C']) await house.administrator.do('POST', `${at}/cardholders`, { name });
+    await house.server.app.sealer.now(site);
   });
   const verify = () => house.administrator.do('GET', `${at}/trail/verification`);
 
@@ -59,32 +64,32 @@ describe('the trail', () => {
     ['the first entry removed', 'DELETE FROM trail WHERE chain = ? AND seq = 1', 1],
     ['the last entry cut off', 'DELETE FROM trail WHERE chain = ? AND seq = 4', 4],
   ])('%s is found', async (_, statement, brokenAt) => {
-    await pool.query(statement, [house.site]);
+    await pool.query(statement, [site]);
     expect(await verify()).toMatchObject({ intact: false, brokenAt });
   });
 
   it('cutting off is found even where the head in the database was set back with it', async () => {
-    await pool.query('DELETE FROM trail WHERE chain = ? AND seq = 4', [house.site]);
-    const [[last]] = (await pool.query('SELECT hash FROM trail WHERE chain = ? AND seq = 3', [
-      house.site,
-    ])) as unknown as [[{ hash: string }]];
-    await pool.query('UPDATE chains SET trail_seq = 3, trail_head = ? WHERE id = ?', [last.hash, house.site]);
+    await pool.query('DELETE FROM trail WHERE chain = ? AND seq = 4', [site]);
+    const [[last]] = (await pool.query('SELECT hash FROM trail WHERE chain = ? AND seq = 3', [site])) as unknown as [
+      [{ hash: string }],
+    ];
+    await pool.query('UPDATE chains SET trail_seq = 3, trail_head = ? WHERE id = ?', [last.hash, site]);
     expect(await verify()).toMatchObject({ intact: false, brokenAt: 4, message: 'Entry 4 was cut off.' });
   });
 
   /** Adds somebody, and waits until it is sealed. */
   const holder = async (name: string) => {
     await house.administrator.do('POST', `${at}/cardholders`, { name });
-    await house.server.app.sealer.now(house.site);
+    await house.server.app.sealer.now(site);
   };
   const settle = (reason: string) => house.administrator.call('POST', `${at}/trail/settlement`, { reason });
 
   /** The last entries cut off as somebody with the database in hand would: with the head set back. */
   async function cutOff(from: number): Promise<void> {
-    await pool.query('DELETE FROM trail WHERE chain = ? AND seq >= ?', [house.site, from]);
+    await pool.query('DELETE FROM trail WHERE chain = ? AND seq >= ?', [site, from]);
     await pool.query(
       'UPDATE chains SET trail_seq = ?, trail_head = (SELECT hash FROM trail WHERE chain = ? AND seq = ?) WHERE id = ?',
-      [from - 1, house.site, from - 1, house.site],
+      [from - 1, site, from - 1, site],
     );
   }
 
@@ -92,7 +97,7 @@ describe('the trail', () => {
     await cutOff(3);
     for (const name of ['D', 'E', 'F', 'G']) await holder(name);
     expect(await verify()).toMatchObject({ intact: false, brokenAt: 4, findings: [{ kind: 'not the noted one' }] });
-    const technician = await house.person('tech', 'technician');
+    const technician = await house.person('tech', 'technician', site);
     expect((await technician.call('POST', `${at}/trail/settlement`, { reason: 'no' })).status).toBe(403);
     const after = await settle('restored from the backup of Tuesday');
     expect(after.body).toMatchObject({ intact: true, brokenAt: null });
@@ -110,7 +115,7 @@ describe('the trail', () => {
     ['missing', (file: string) => rmSync(file)],
     ['empty', (file: string) => writeFileSync(file, '')],
   ])('a note that is %s is a finding, and is not quietly made anew', async (_, spoil) => {
-    spoil(join(house.stateFolder, 'trail', `${house.site}.json`));
+    spoil(join(house.stateFolder, 'trail', `${site}.json`));
     await holder('D');
     expect(await verify()).toMatchObject({ intact: false, findings: [{ kind: 'note lost', settled: null }] });
     expect((await settle('the state folder was not in the backup')).body.intact).toBe(true);
@@ -118,8 +123,8 @@ describe('the trail', () => {
   });
 
   it('all that is wrong is listed, past the first; further damage at a settled place is found again', async () => {
-    await pool.query("UPDATE trail SET subject = 'x' WHERE chain = ? AND seq = 2", [house.site]);
-    await pool.query('DELETE FROM trail WHERE chain = ? AND seq = 3', [house.site]);
+    await pool.query("UPDATE trail SET subject = 'x' WHERE chain = ? AND seq = 2", [site]);
+    await pool.query('DELETE FROM trail WHERE chain = ? AND seq = 3', [site]);
     const found = await verify();
     expect(found.findings.map((f: { seq: number; kind: string }) => [f.seq, f.kind])).toEqual([
       [2, 'changed'],
@@ -129,14 +134,14 @@ describe('the trail', () => {
       intact: true,
       message: expect.stringContaining('but for 2 breaks that an administrator has settled'),
     });
-    await pool.query("UPDATE trail SET subject = 'y' WHERE chain = ? AND seq = 2", [house.site]);
+    await pool.query("UPDATE trail SET subject = 'y' WHERE chain = ? AND seq = 2", [site]);
     expect(await verify()).toMatchObject({ intact: false, brokenAt: 2 });
   });
 
   it('an entry put in the place of another, hash and all, is found', async () => {
     await pool.query(
       'UPDATE trail a JOIN trail b ON b.chain = a.chain AND b.seq = 3 SET a.operator = b.operator, a.hash = b.hash WHERE a.chain = ? AND a.seq = 2',
-      [house.site],
+      [site],
     );
     expect(await verify()).toMatchObject({ intact: false, brokenAt: 2 });
   });
@@ -236,11 +241,11 @@ describe('the trail', () => {
       throw Object.assign(new Error('no space left'), { code: 'ENOSPC' });
     };
     expect((await house.administrator.call('POST', `${at}/cardholders`, { name: 'D' })).status).toBe(200);
-    await house.server.app.sealer.now(house.site);
-    expect(trail.anchorOf(house.site)?.seq).toBe(4);
+    await house.server.app.sealer.now(site);
+    expect(trail.anchorOf(site)?.seq).toBe(4);
     trail.place = place;
     await holder('E');
-    expect([trail.anchorOf(house.site)?.seq, (await verify()).intact]).toEqual([6, true]);
+    expect([trail.anchorOf(site)?.seq, (await verify()).intact]).toEqual([6, true]);
   });
 
   it('a second server with a folder of its own notes what it finds; a folder that lost everything says so', async () => {

@@ -8,7 +8,7 @@ describe('migrations', () => {
   let url: string;
   let pools: Pool[];
   beforeEach(async () => {
-    url = await newDatabase();
+    url = await newDatabase({ migrated: false });
     pools = Array.from({ length: 4 }, () => createPool(url));
   });
   afterEach(() => Promise.all(pools.map((pool) => pool.end())));

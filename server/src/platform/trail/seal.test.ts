@@ -124,7 +124,7 @@ describe('sealing', () => {
     const former = join(folder, 'migrations');
     cpSync(migrationsFolder, former, { recursive: true });
     for (const file of readdirSync(former)) if (file >= '0009') rmSync(join(former, file), { recursive: true });
-    const connection = connect(await newDatabase());
+    const connection = connect(await newDatabase({ migrated: false }));
     const { db, nodes } = connection;
     await migrate(nodes, former);
     const trail = openTrail(join(folder, 'state'), undefined);
