@@ -73,7 +73,7 @@ describe('the boat shed’s unlabelled card, by keyboard', () => {
     await browser.see('refused. Number 118406 is not on file', presented);
     await command('issue a card from');
     await browser.see('37 bits, 16 + 19.', 'form[aria-label="Issue a card"] p');
-    await browser.tabTo('select[name=holder]');
+    await browser.tabTo('select[name=holderId]');
     await browser.press('Oline');
     await browser.tabTo('form[aria-label="Issue a card"] button[type=submit]');
     await browser.press(Key.ENTER);

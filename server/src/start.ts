@@ -111,27 +111,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     rigHost: options.rigToken && (await rigBeside(db, options.rigToken)),
     setupToken: options.setupToken,
   };
-  app.jobs.register(
-    LOAD,
-    carryLoad(() => app),
-    ({ siteId }) => app.devices.answers(siteId),
-  );
-  app.jobs.register(
-    DRY_RUN,
-    carryDryRun(() => app),
-  );
-  app.jobs.register(
-    MARKING,
-    carryMarking(() => app),
-  );
-  app.jobs.register(
-    RECODING,
-    carryRecoding(() => app),
-  );
-  app.jobs.register(
-    CLEARING,
-    carryClearing(() => app),
-  );
+  registerJobs(app);
   await catchUp(app);
   const traffic = new Traffic();
   const http = httpServer(
@@ -167,6 +147,17 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       await connection.close();
     },
   };
+}
+
+/** What carries jobs of each kind on, on whichever server. */
+function registerJobs(app: App): void {
+  const of = () => app;
+  // A load waits for its device; all else can be gone on with at once.
+  app.jobs.register(LOAD, carryLoad(of), ({ siteId }) => app.devices.answers(siteId));
+  app.jobs.register(DRY_RUN, carryDryRun(of));
+  app.jobs.register(MARKING, carryMarking(of));
+  app.jobs.register(RECODING, carryRecoding(of));
+  app.jobs.register(CLEARING, carryClearing(of));
 }
 
 /** How the way to the database is encrypted; throws a sentence where the certificates cannot be read. */

@@ -35,103 +35,113 @@ export interface Taking {
 const moment = (text: string): Date => new Date(text);
 const momentOrNull = (text: string | null): Date | null => (text === null ? null : new Date(text));
 
-/** Puts lines of one kind on file, up to one piece of them; kinds that make no rows are passed over. */
+const own = ({ siteId }: Taking, name: string): string => derivedId(siteId, name);
+const ownOrNull = (taking: Taking, name: string | null): string | null => (name === null ? null : own(taking, name));
+
+type Takes<K extends SiteLine['kind']> = (
+  tx: Queryable,
+  taking: Taking,
+  lines: readonly Numbered<SiteLineOf<K>>[],
+) => Promise<void>;
+
+/** How lines of each kind are put on file; those that are not here make no rows. */
+const KINDS: { [K in SiteLine['kind']]?: Takes<K> } = {
+  'facility code': (tx, taking, lines) =>
+    insert(tx, facilityCodeTable, lines, ({ line, row }) => ({
+      id: own(taking, `code ${row}`),
+      siteId: taking.siteId,
+      formatId: line.formatId === null ? '' : formatHere(taking, line.formatId, row),
+      code: BigInt(line.code).toString(),
+      name: line.name,
+      notes: line.notes,
+      orderedBy: line.orderedBy,
+      orderedFrom: momentOrNull(line.orderedFrom),
+      reserved: line.reserved,
+    })),
+  translation: (tx, taking, lines) =>
+    insert(tx, translationTable, lines, ({ line: { kind: _, createdAt, ...line }, row }) => ({
+      ...line,
+      id: own(taking, `translation ${row}`),
+      siteId: taking.siteId,
+      createdAt: moment(createdAt),
+    })),
+  cardholder: (tx, taking, lines) =>
+    insert(tx, cardholderTable, lines, ({ line: { id, name, department } }) => ({
+      id: own(taking, id),
+      siteId: taking.siteId,
+      name,
+      department,
+    })),
+  card: takeCards,
+  controller: (tx, taking, lines) =>
+    insert(tx, controllerTable, lines, ({ line: { id, name, device, comparesFacility } }) => ({
+      id: own(taking, id),
+      siteId: taking.siteId,
+      name,
+      device,
+      comparesFacility,
+    })),
+  reader: async (tx, taking, lines) => {
+    await checkNamed(tx, taking, controllerTable, lines, ({ controller }) => controller, 'controller');
+    await insert(tx, readerTable, lines, ({ line: { id, name, use, device, controller } }) => ({
+      id: own(taking, id),
+      siteId: taking.siteId,
+      name,
+      kind: use,
+      device,
+      controllerId: ownOrNull(taking, controller),
+    }));
+  },
+  case: (tx, taking, lines) =>
+    insert(tx, caseTable, lines, ({ line, row }) => ({
+      id: own(taking, line.id),
+      siteId: taking.siteId,
+      name: line.name,
+      specimens: line.specimens,
+      questions: line.questions,
+      formatId: line.formatId === null ? null : formatHere(taking, line.formatId, row),
+      createdBy: line.createdBy,
+      createdAt: moment(line.createdAt),
+      changedAt: moment(line.changedAt),
+    })),
+  read: async (tx, taking, lines) => {
+    await checkNamed(tx, taking, readerTable, lines, ({ reader }) => reader, 'reader');
+    await insert(tx, readTable, lines, ({ line }) => ({
+      id: own(taking, line.id),
+      siteId: taking.siteId,
+      at: moment(line.at),
+      bits: line.bits,
+      hex: Bits.fromBinary(line.bits).toHex(),
+      length: line.bits.length,
+      source: line.source,
+      notation: line.notation,
+      readerId: ownOrNull(taking, line.reader),
+    }));
+  },
+  event: (tx, taking, lines) =>
+    insert(tx, eventTable, lines, ({ line, row }) => ({
+      id: own(taking, `event ${row}`),
+      siteId: taking.siteId,
+      at: moment(line.at),
+      kind: line.what,
+      controllerId: ownOrNull(taking, line.controller),
+      readerId: ownOrNull(taking, line.reader),
+      readId: ownOrNull(taking, line.read),
+      bits: line.bits,
+      outcome: line.outcome,
+      stoppedAt: line.stoppedAt,
+      formatId: line.formatId === null ? null : (taking.formats.get(line.formatId) ?? line.formatId),
+      reason: line.reason,
+      advice: line.advice,
+      cardId: ownOrNull(taking, line.card),
+      holder: line.holder,
+    })),
+};
+
+/** Puts lines of one kind on file, up to one piece of them. */
 export async function takeLines(tx: Queryable, taking: Taking, lines: readonly Numbered[]): Promise<void> {
-  const { siteId } = taking;
-  const of = <K extends SiteLine['kind']>(_kind: K) => lines as readonly Numbered<SiteLineOf<K>>[];
-  const own = (name: string) => derivedId(siteId, name);
-  const ownOrNull = (name: string | null) => (name === null ? null : own(name));
-  switch (lines[0]!.line.kind) {
-    case 'facility code':
-      return insert(tx, facilityCodeTable, of('facility code'), ({ line, row }) => ({
-        id: own(`code ${row}`),
-        siteId,
-        formatId: line.formatId === null ? '' : formatHere(taking, line.formatId, row),
-        code: BigInt(line.code).toString(),
-        name: line.name,
-        notes: line.notes,
-        orderedBy: line.orderedBy,
-        orderedFrom: momentOrNull(line.orderedFrom),
-        reserved: line.reserved,
-      }));
-    case 'translation':
-      return insert(tx, translationTable, of('translation'), ({ line: { kind: _, createdAt, ...line }, row }) => ({
-        ...line,
-        id: own(`translation ${row}`),
-        siteId,
-        createdAt: moment(createdAt),
-      }));
-    case 'cardholder':
-      return insert(tx, cardholderTable, of('cardholder'), ({ line: { id, name, department } }) => ({
-        id: own(id),
-        siteId,
-        name,
-        department,
-      }));
-    case 'card':
-      return takeCards(tx, taking, of('card'));
-    case 'controller':
-      return insert(tx, controllerTable, of('controller'), ({ line: { id, name, device, comparesFacility } }) => ({
-        id: own(id),
-        siteId,
-        name,
-        device,
-        comparesFacility,
-      }));
-    case 'reader':
-      await checkNamed(tx, siteId, controllerTable, of('reader'), ({ controller }) => controller, 'controller');
-      return insert(tx, readerTable, of('reader'), ({ line: { id, name, use, device, controller } }) => ({
-        id: own(id),
-        siteId,
-        name,
-        kind: use,
-        device,
-        controllerId: ownOrNull(controller),
-      }));
-    case 'case':
-      return insert(tx, caseTable, of('case'), ({ line, row }) => ({
-        id: own(line.id),
-        siteId,
-        name: line.name,
-        specimens: line.specimens,
-        questions: line.questions,
-        formatId: line.formatId === null ? null : formatHere(taking, line.formatId, row),
-        createdBy: line.createdBy,
-        createdAt: moment(line.createdAt),
-        changedAt: moment(line.changedAt),
-      }));
-    case 'read':
-      await checkNamed(tx, siteId, readerTable, of('read'), ({ reader }) => reader, 'reader');
-      return insert(tx, readTable, of('read'), ({ line }) => ({
-        id: own(line.id),
-        siteId,
-        at: moment(line.at),
-        bits: line.bits,
-        hex: Bits.fromBinary(line.bits).toHex(),
-        length: line.bits.length,
-        source: line.source,
-        notation: line.notation,
-        readerId: ownOrNull(line.reader),
-      }));
-    case 'event':
-      return insert(tx, eventTable, of('event'), ({ line, row }) => ({
-        id: own(`event ${row}`),
-        siteId,
-        at: moment(line.at),
-        kind: line.what,
-        controllerId: ownOrNull(line.controller),
-        readerId: ownOrNull(line.reader),
-        readId: ownOrNull(line.read),
-        bits: line.bits,
-        outcome: line.outcome,
-        stoppedAt: line.stoppedAt,
-        formatId: line.formatId === null ? null : (taking.formats.get(line.formatId) ?? line.formatId),
-        reason: line.reason,
-        advice: line.advice,
-        cardId: ownOrNull(line.card),
-        holder: line.holder,
-      }));
-  }
+  const takes = KINDS[lines[0]!.line.kind] as ((...given: Parameters<typeof takeLines>) => Promise<void>) | undefined;
+  await takes?.(tx, taking, lines);
 }
 
 async function insert<L extends SiteLine, T extends MySqlTable>(
@@ -152,7 +162,7 @@ function formatHere({ formats }: Taking, theirs: string, row: number): string {
 /** Throws where a line names something of a table that no line before it has. */
 async function checkNamed<L extends SiteLine>(
   tx: Queryable,
-  siteId: string,
+  { siteId }: Taking,
   table: typeof cardholderTable | typeof controllerTable | typeof readerTable,
   lines: readonly Numbered<L>[],
   nameIn: (line: L) => string | null,
@@ -176,7 +186,7 @@ async function checkNamed<L extends SiteLine>(
 
 async function takeCards(tx: Queryable, taking: Taking, lines: readonly Numbered<SiteLineOf<'card'>>[]): Promise<void> {
   const { siteId } = taking;
-  await checkNamed(tx, siteId, cardholderTable, lines, ({ holder }) => holder, 'cardholder');
+  await checkNamed(tx, taking, cardholderTable, lines, ({ holder }) => holder, 'cardholder');
   const rows = lines.map(({ line, row }) => ({
     id: derivedId(siteId, line.id),
     siteId,

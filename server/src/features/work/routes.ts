@@ -29,7 +29,7 @@ const list = handle(workApi.list, async ({ app, site }) => {
 
 function wordsFor({ kind, subject, input }: JobRow, names: ReadonlyMap<string, string>): string {
   if (kind === MARKING)
-    return `Working out which cards of ${(input as { formatId: string }).formatId} ${names.get(subject) ?? 'a controller'} should have`;
+    return `Working out which ${(input as { formatId: string }).formatId} cards ${names.get(subject) ?? 'a controller'} should have`;
   const { from, to } = input as { from: string; to: string };
   return `Moving cards from facility code ${from} to ${to}`;
 }

@@ -88,7 +88,7 @@ function Progress({ controller, done, total }: { controller: string; done: numbe
         <p className="flex grow items-center gap-3" role="status">
           <progress className="progress progress-primary" value={done} max={Math.max(total, 1)} aria-label="Load" />
           <span className="whitespace-nowrap">
-            {done} of {total}
+            {done.toLocaleString('en')} of {total.toLocaleString('en')}
           </span>
         </p>
         {may('load doors') && (

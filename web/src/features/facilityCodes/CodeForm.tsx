@@ -1,9 +1,10 @@
 /** Names a facility code, or changes what is said about one. */
-import type { FacilityCode } from '@rawbits/api';
+import { type FacilityCode, newFacilityCodeSchema } from '@rawbits/api';
 import { greatestOf } from '@rawbits/core/codec';
 import { useForm, useWatch } from 'react-hook-form';
 import { useAddFacilityCodeMutation, useDescribeFacilityCodeMutation } from '../../platform/endpoints/facilityCodes.ts';
 import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
+import { checkedAs } from '../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
@@ -28,45 +29,53 @@ function reservedFrom(text: string) {
     });
 }
 
+const typedOf = ({ code, name, notes, orderedBy, ...rest }: FacilityCode, zone: string): typeof EMPTY => ({
+  code,
+  name,
+  notes,
+  orderedBy,
+  formatId: rest.formatId ?? '',
+  orderedFrom: dayOf(rest.orderedFrom, zone),
+  reserved: reservedText({ code, name, notes, orderedBy, ...rest }),
+});
+
 export function CodeForm({ code, onDone }: { code: FacilityCode | undefined; onDone: () => void }) {
   const { id: site, zone } = useSite();
   const { data: formats = [] } = useFormatsQuery(site);
   const [add, adding] = useAddFacilityCodeMutation();
   const [describe, describing] = useDescribeFacilityCodeMutation();
-  const { register, control, handleSubmit } = useForm({
-    defaultValues: code
-      ? {
-          ...EMPTY,
-          ...code,
-          formatId: code.formatId ?? '',
-          orderedFrom: dayOf(code.orderedFrom, zone),
-          reserved: reservedText(code),
-        }
-      : EMPTY,
+  const bodyOf = ({ formatId, code: text, orderedFrom, reserved, ...rest }: typeof EMPTY) => ({
+    formatId: formatId || null,
+    code: text,
+    orderedFrom: beginningOf(orderedFrom, zone),
+    reserved: reservedFrom(reserved),
+    ...rest,
+  });
+  const { register, control, handleSubmit, formState } = useForm({
+    resolver: checkedAs(newFacilityCodeSchema, bodyOf),
+    defaultValues: code ? typedOf(code, zone) : EMPTY,
   });
   const formatId = useWatch({ control, name: 'formatId' });
   const carrying = formats.filter((f) => f.adopted && f.format.spans.some((s) => s.role === 'facility'));
   const span = carrying.find((f) => f.format.id === formatId)?.format.spans.find((s) => s.role === 'facility');
   const error = adding.error ?? describing.error;
-  const fieldError = (field: string) =>
-    error && 'where' in error && error.where?.field?.startsWith(field) ? error.message : undefined;
-  const submit = handleSubmit(
-    async ({ formatId: format, code: text, orderedFrom, reserved, name, notes, orderedBy }) => {
-      const about = {
-        name,
-        notes,
-        orderedBy,
-        orderedFrom: beginningOf(orderedFrom, zone),
-        reserved: reservedFrom(reserved),
-      };
-      const saved = code
-        ? await describe({ site, id: code.id, body: { ...about, revision: code.revision } })
-        : await add({ site, code: { formatId: format || null, code: text, ...about } });
-      if (saved.data) onDone();
-    },
-  );
+  const fieldError = (field: keyof typeof EMPTY) =>
+    formState.errors[field]?.message ??
+    (error && 'where' in error && error.where?.field?.startsWith(field) ? error.message : undefined);
+  const submit = handleSubmit(async (body) => {
+    const { formatId: _format, code: _code, ...about } = body;
+    const saved = code
+      ? await describe({ site, id: code.id, body: { ...about, revision: code.revision } })
+      : await add({ site, code: body });
+    if (saved.data) onDone();
+  });
   return (
-    <form onSubmit={submit} className="flex flex-col gap-3 border-t border-base-300 pt-3" aria-label="Facility code">
+    <form
+      onSubmit={submit}
+      className="flex flex-col gap-3 border-t border-base-300 pt-3"
+      aria-label="Facility code"
+      noValidate
+    >
       <div className="grid grid-cols-3 gap-3 max-md:grid-cols-1">
         {!code && (
           <>
@@ -84,13 +93,13 @@ export function CodeForm({ code, onDone }: { code: FacilityCode | undefined; onD
             </Field>
             <Field label="Code" error={fieldError('code')} hint={span && `0 to ${greatestOf(span)}`}>
               {(props) => (
-                <input {...props} {...register('code')} pattern="\d+" required className="input w-full font-mono" />
+                <input {...props} {...register('code')} inputMode="numeric" className="input w-full font-mono" />
               )}
             </Field>
           </>
         )}
-        <Field label="Name">
-          {(props) => <input {...props} {...register('name')} required maxLength={120} className="input w-full" />}
+        <Field label="Name" error={fieldError('name')}>
+          {(props) => <input {...props} {...register('name')} maxLength={120} className="input w-full" />}
         </Field>
         <Field label="Ordered by">
           {(props) => <input {...props} {...register('orderedBy')} maxLength={120} className="input w-full" />}

@@ -1,4 +1,5 @@
 /** Files of formats: the library out as JSON, CSV of spans or layout lines; a file in, reviewed, all of it or nothing. */
+import type { ImportReview } from '@rawbits/api';
 import { useState } from 'react';
 import { useImportFormatsMutation, useLazyExportFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { download } from '../../platform/files/download.ts';
@@ -64,7 +65,7 @@ function BringIn() {
     if (name || text === '') setKind(kindOf(name, next));
     reset();
   };
-  const counts = (does: string) => review?.rows.filter((row) => row.does === does).length ?? 0;
+  const changes = review ? countOf(review, 'add') + countOf(review, 'change') : 0;
   const save = async () => {
     const saved = await importFormats({ kind, text, save: true });
     if (saved.data?.saved) {
@@ -125,50 +126,59 @@ function BringIn() {
           <button
             type="button"
             className="btn btn-primary"
-            disabled={isLoading || counts('add') + counts('change') === 0}
+            disabled={isLoading || changes === 0}
             onClick={() => void save()}
           >
-            Save {counts('add') + counts('change')} to the library
+            Save {changes} to the library
           </button>
         )}
       </div>
-      {review && (
-        <div data-testid="review">
-          <p>
-            {counts('add')} to add, {counts('change')} to change, {counts('nothing')} the same as in the library
-            {review.problems.length > 0 &&
-              `; ${review.problems.length} ${review.problems.length === 1 ? 'problem' : 'problems'}: nothing is saved until they are put right.`}
-          </p>
-          <ul>
-            {review.problems.slice(0, 100).map((problem) => (
-              <li key={`${problem.where?.row} ${problem.message}`} className="text-signal">
-                Row {problem.where?.row}
-                {problem.where?.field && `, ${problem.where.field}`}
-                {problem.where?.column !== undefined && `, column ${problem.where.column}`}: {problem.message}{' '}
-                {problem.hint}
-              </li>
-            ))}
-          </ul>
-          <table className="grid-table">
-            <tbody>
-              {review.rows
-                .filter((row) => row.does !== 'nothing')
-                .slice(0, 200)
-                .map((row) => (
-                  <tr key={row.row}>
-                    <td>{row.does}</td>
-                    <td className="font-mono">{row.id}</td>
-                    <td>{row.name}</td>
-                    <td className="font-mono break-words">
-                      {row.layout}
-                      {row.now && <span className="block text-ink-2">now {row.now}</span>}
-                    </td>
-                  </tr>
-                ))}
-            </tbody>
-          </table>
-        </div>
-      )}
+      {review && <Review review={review} />}
     </section>
+  );
+}
+
+const countOf = (review: ImportReview, does: ImportReview['rows'][number]['does']): number =>
+  review.rows.filter((row) => row.does === does).length;
+
+/** What the file would do to the library, or what has to be put right first. */
+function Review({ review }: { review: ImportReview }) {
+  return (
+    <div data-testid="review">
+      <p>
+        {countOf(review, 'add')} to add, {countOf(review, 'change')} to change, {countOf(review, 'nothing')} the same as
+        in the library
+        {review.problems.length > 0 &&
+          `; ${review.problems.length} ${review.problems.length === 1 ? 'problem' : 'problems'}: nothing is saved until they are put right.`}
+      </p>
+      <ul>
+        {review.problems.slice(0, 100).map((problem) => (
+          <li key={`${problem.where?.row} ${problem.message}`} className="text-signal">
+            Row {problem.where?.row}
+            {problem.where?.field && `, ${problem.where.field}`}
+            {problem.where?.column !== undefined && `, column ${problem.where.column}`}: {problem.message}{' '}
+            {problem.hint}
+          </li>
+        ))}
+      </ul>
+      <table className="grid-table">
+        <tbody>
+          {review.rows
+            .filter((row) => row.does !== 'nothing')
+            .slice(0, 200)
+            .map((row) => (
+              <tr key={row.row}>
+                <td>{row.does}</td>
+                <td className="font-mono">{row.id}</td>
+                <td>{row.name}</td>
+                <td className="font-mono break-words">
+                  {row.layout}
+                  {row.now && <span className="block text-ink-2">now {row.now}</span>}
+                </td>
+              </tr>
+            ))}
+        </tbody>
+      </table>
+    </div>
   );
 }

@@ -3,7 +3,7 @@ import type { CaseSpecimen } from '@rawbits/api';
 import { parseLayoutLine } from '@rawbits/core/format';
 import type { GroupFinding } from '@rawbits/core/identify';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { type KeyboardEvent, type PointerEvent, useEffect, useMemo, useRef, useState } from 'react';
+import { type KeyboardEvent, type PointerEvent, type RefObject, useEffect, useMemo, useRef, useState } from 'react';
 import { layOutTape, type TapeGeometry } from '../../parts/tape/geometry.ts';
 import { drawingOf } from '../../parts/tape/ofFormat.ts';
 import { useElementWidth } from '../../platform/hooks/useElementWidth.ts';
@@ -38,71 +38,20 @@ export function Stack({ specimens, finding, layout, focusRow, onFocused, onChang
   const [column, setColumn] = useState<number>();
   const [opened, setOpened] = useState<number>();
   const length = finding?.length ?? Math.max(1, ...specimens.map((s) => s.bits.length));
-  const geometry = useMemo(() => {
-    const drawing = layout ? drawingOf(parseLayoutLine(layout), undefined, (p) => p) : NO_SPANS;
-    // Wide enough that all columns stand on one line; what does not fit is scrolled to.
-    const least = length * 17 + Math.floor(length / 8) * 7 + 8;
-    return layOutTape({
-      length,
-      width: Math.max(width - LEFT - 24, least),
-      spans: drawing.spans,
-      threads: [],
-      largestCell: 24,
-    });
-  }, [layout, length, width]);
+  const geometry = useStackGeometry(layout, length, width);
   const strip = finding ? verdictHeight(geometry) : 0;
-  const rows = useVirtualizer({
-    count: specimens.length,
-    getScrollElement: () => scroller.current,
-    estimateSize: () => ROW,
-    overscan: 8,
-    // What stands over the rows at the top and below them, so that a row scrolled to is in sight between the two.
-    scrollMargin: HEADER,
-    scrollPaddingStart: HEADER,
-    scrollPaddingEnd: strip,
-  });
-  const newest = specimens.length - 1;
-  useEffect(() => {
-    // The newest specimen is in sight when a case is opened, and stays so when the strip below it grows.
-    if (newest >= 0 && strip >= 0) rows.scrollToIndex(newest, { align: 'end' });
-  }, [newest, strip, rows]);
-  useEffect(() => {
-    if (focusRow === undefined) return;
-    rows.scrollToIndex(focusRow, { align: 'end' });
-    const timer = setTimeout(() => {
-      scroller.current?.querySelector<HTMLInputElement>(`[data-print="${focusRow}"]`)?.focus();
-      onFocused();
-    }, 60);
-    return () => clearTimeout(timer);
-  }, [focusRow, rows, onFocused]);
-  if (specimens.length === 0)
-    return (
-      <section className="panel p-4 print:hidden" aria-label="Specimens">
-        <p>
-          No specimen yet. Press <strong>Take cards</strong>, hold a card to a reader, and type what is printed on it.
-          Two or three cards with numbers far apart say more than ten neighbours.
-        </p>
-      </section>
-    );
+  const rows = useRows(scroller, specimens.length, strip, focusRow, onFocused);
+  if (specimens.length === 0) return <NoSpecimen />;
   const onMove = (event: PointerEvent) => {
     const left = scroller.current!.getBoundingClientRect().left - scroller.current!.scrollLeft + LEFT;
     const at = geometry.positionAt(event.clientX - left, geometry.lines[0]!.cellY + 4);
     if (at !== undefined && at !== column) setColumn(at);
   };
   const onKeyDown = (event: KeyboardEvent) => {
-    if (event.target instanceof HTMLInputElement) return;
-    const steps: Record<string, number> = { ArrowLeft: -1, ArrowRight: 1 };
-    const next =
-      event.key === 'Home'
-        ? 1
-        : event.key === 'End'
-          ? length
-          : steps[event.key]
-            ? (column ?? 0) + steps[event.key]!
-            : undefined;
+    const next = event.target instanceof HTMLInputElement ? undefined : columnAfter(event.key, column, length);
     if (next === undefined) return;
     event.preventDefault();
-    setColumn(Math.min(length, Math.max(1, next)));
+    setColumn(next);
   };
   const lineWidth = LEFT + geometry.xOf(length) + geometry.cell.width + 8;
   return (
@@ -173,6 +122,79 @@ export function Stack({ specimens, finding, layout, focusRow, onFocused, onChang
           (column
             ? columnInWords(finding, column)
             : 'Point at a column, or use the arrow keys, to see what is known of it.')}
+      </p>
+    </section>
+  );
+}
+
+/** Columns wide enough that all of them stand on one line; what does not fit is scrolled to. */
+function useStackGeometry(layout: string | undefined, length: number, width: number): TapeGeometry {
+  return useMemo(() => {
+    const drawing = layout ? drawingOf(parseLayoutLine(layout), undefined, (p) => p) : NO_SPANS;
+    const least = length * 17 + Math.floor(length / 8) * 7 + 8;
+    return layOutTape({
+      length,
+      width: Math.max(width - LEFT - 24, least),
+      spans: drawing.spans,
+      threads: [],
+      largestCell: 24,
+    });
+  }, [layout, length, width]);
+}
+
+/** The rows in sight: the newest when a case is opened, and the one whose print is to be typed. */
+function useRows(
+  scroller: RefObject<HTMLDivElement | null>,
+  count: number,
+  strip: number,
+  focusRow: number | undefined,
+  onFocused: () => void,
+) {
+  const rows = useVirtualizer({
+    count,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => ROW,
+    overscan: 8,
+    // What stands over the rows at the top and below them, so that a row scrolled to is in sight between the two.
+    scrollMargin: HEADER,
+    scrollPaddingStart: HEADER,
+    scrollPaddingEnd: strip,
+  });
+  const newest = count - 1;
+  useEffect(() => {
+    // The newest specimen is in sight when a case is opened, and stays so when the strip below it grows.
+    if (newest >= 0 && strip >= 0) rows.scrollToIndex(newest, { align: 'end' });
+  }, [newest, strip, rows]);
+  useEffect(() => {
+    if (focusRow === undefined) return;
+    rows.scrollToIndex(focusRow, { align: 'end' });
+    const timer = setTimeout(() => {
+      scroller.current?.querySelector<HTMLInputElement>(`[data-print="${focusRow}"]`)?.focus();
+      onFocused();
+    }, 60);
+    return () => clearTimeout(timer);
+  }, [focusRow, rows, scroller, onFocused]);
+  return rows;
+}
+
+/** The column that a key leads to, from 1. */
+function columnAfter(key: string, column: number | undefined, length: number): number | undefined {
+  const places: Record<string, number> = {
+    Home: 1,
+    End: length,
+    ArrowLeft: (column ?? 0) - 1,
+    ArrowRight: (column ?? 0) + 1,
+  };
+  const place = places[key];
+  return place === undefined ? undefined : Math.min(length, Math.max(1, place));
+}
+
+function NoSpecimen() {
+  return (
+    <section className="panel p-4 print:hidden" aria-label="Specimens">
+      <p>
+        No specimen yet. Press <strong>Take cards</strong>, hold a card to a reader, and type what is printed on it. Two
+        or three cards with numbers far apart say more than ten neighbours.
       </p>
     </section>
   );

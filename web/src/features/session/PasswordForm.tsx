@@ -1,17 +1,28 @@
+import { zodResolver } from '@hookform/resolvers/zod';
+import { changePasswordSchema } from '@rawbits/api';
 import { useForm } from 'react-hook-form';
+import { z } from 'zod';
 import { sessionApi, useChangePasswordMutation } from '../../platform/endpoints/session.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
 import { useAppDispatch } from '../../platform/state/hooks.ts';
 
+const typedSchema = changePasswordSchema
+  .extend({ again: z.string() })
+  .refine(({ next, again }) => next.reveal() === again, { path: ['again'], message: 'The two are not the same.' });
+
 /** Changes one's own password. */
 export function PasswordForm({ onDone }: { onDone?: () => void }) {
-  const { register, handleSubmit, reset, formState, getValues } = useForm({
-    defaultValues: { current: '', next: '', again: '' },
-  });
+  const { register, handleSubmit, reset, formState, getValues } = useForm<
+    z.input<typeof typedSchema>,
+    unknown,
+    unknown
+  >({ resolver: zodResolver(typedSchema), defaultValues: { current: '', next: '', again: '' } });
+  const { errors } = formState;
   const [change, { error, isLoading, isSuccess }] = useChangePasswordMutation();
   const dispatch = useAppDispatch();
-  const submit = handleSubmit(async ({ current, next }) => {
+  const submit = handleSubmit(async () => {
+    const { current, next } = getValues();
     const session = await change({ current, next });
     if (!session.data) return;
     reset();
@@ -19,8 +30,8 @@ export function PasswordForm({ onDone }: { onDone?: () => void }) {
     onDone?.();
   });
   return (
-    <form onSubmit={submit} className="grid max-w-sm gap-3">
-      <Field label="Current password">
+    <form onSubmit={submit} className="grid max-w-sm gap-3" noValidate>
+      <Field label="Current password" error={errors.current?.message}>
         {(props) => (
           <input
             {...props}
@@ -32,24 +43,27 @@ export function PasswordForm({ onDone }: { onDone?: () => void }) {
           />
         )}
       </Field>
-      <Field label="New password" hint="At least 12 characters: several words that do not belong together">
+      <Field
+        label="New password"
+        hint="At least 12 characters: several words that do not belong together"
+        error={errors.next?.message}
+      >
         {(props) => (
           <input
             {...props}
             {...register('next')}
             type="password"
-            minLength={12}
             autoComplete="new-password"
             className="input w-full"
             required
           />
         )}
       </Field>
-      <Field label="New password again" error={formState.errors.again?.message}>
+      <Field label="New password again" error={errors.again?.message}>
         {(props) => (
           <input
             {...props}
-            {...register('again', { validate: (again) => again === getValues('next') || 'The two are not the same.' })}
+            {...register('again')}
             type="password"
             autoComplete="new-password"
             className="input w-full"

@@ -1,5 +1,7 @@
-import type { Session } from '@rawbits/api';
+import { zodResolver } from '@hookform/resolvers/zod';
+import { type Session, signInSchema } from '@rawbits/api';
 import { useForm } from 'react-hook-form';
+import type { z } from 'zod';
 import { useSignInMutation } from '../../platform/endpoints/session.ts';
 import { FailureNote, type Told } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
@@ -12,20 +14,24 @@ interface Props {
 }
 
 export function SignInForm({ login = '', failure, onSignedIn }: Props) {
-  const { register, handleSubmit } = useForm({ defaultValues: { login, password: '' } });
+  const { register, handleSubmit, formState, getValues } = useForm<z.input<typeof signInSchema>, unknown, unknown>({
+    resolver: zodResolver(signInSchema),
+    defaultValues: { login, password: '' },
+  });
+  const { errors } = formState;
   const [signIn, { error, isLoading }] = useSignInMutation();
-  const submit = handleSubmit(async (values) => {
-    const session = await signIn(values);
+  const submit = handleSubmit(async () => {
+    const session = await signIn(getValues());
     if (session.data) await onSignedIn(session.data);
   });
   return (
     <form onSubmit={submit} className="grid gap-4">
-      <Field label="Name">
+      <Field label="Name" error={errors.login?.message}>
         {(props) => (
           <input {...props} {...register('login')} autoComplete="username" className="input w-full" required />
         )}
       </Field>
-      <Field label="Password">
+      <Field label="Password" error={errors.password?.message}>
         {(props) => (
           <input
             {...props}

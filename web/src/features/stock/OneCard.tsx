@@ -1,6 +1,6 @@
 /** One card: what it delivers, who holds it, its state and dates, and whether the doors have it. */
 
-import type { Card } from '@rawbits/api';
+import { type Card, cardChangeSchema } from '@rawbits/api';
 import { CARD_STATES, type CardState } from '@rawbits/core/access';
 import { Bits } from '@rawbits/core/bits';
 import { useForm, useWatch } from 'react-hook-form';
@@ -8,6 +8,7 @@ import { Link } from 'react-router';
 import { CopyButton } from '../../parts/copy/CopyButton.tsx';
 import { MiniTape } from '../../parts/tape/MiniTape.tsx';
 import { useChangeCardMutation } from '../../platform/endpoints/cards.ts';
+import { checkedAs } from '../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
@@ -15,35 +16,40 @@ import { beginningOf, dayOf, endOf, lastDayBefore, zoneHint } from '../../platfo
 import { isWaiting, loadedWords } from './CardTable.tsx';
 import { HolderField } from './HolderField.tsx';
 
+interface Typed {
+  holderId: string;
+  state: string;
+  printed: string;
+  validFrom: string;
+  validTo: string;
+  notes: string;
+}
+
+const typedOf = ({ holder, state, printed, validFrom, validTo, notes }: Card, zone: string): Typed => ({
+  holderId: holder?.id ?? '',
+  state,
+  printed,
+  validFrom: dayOf(validFrom, zone),
+  validTo: lastDayBefore(validTo, zone),
+  notes,
+});
+
 export function OneCard({ card }: { card: Card }) {
   const { id, zone, may } = useSite();
   const [change, { error, isLoading }] = useChangeCardMutation();
   const { register, control, handleSubmit, formState } = useForm({
-    defaultValues: {
-      holder: card.holder?.id ?? '',
-      state: card.state as string,
-      printed: card.printed,
-      validFrom: dayOf(card.validFrom, zone),
-      validTo: lastDayBefore(card.validTo, zone),
-      notes: card.notes,
-    },
+    resolver: checkedAs(cardChangeSchema, ({ holderId, validFrom, validTo, state, ...rest }: Typed) => ({
+      ...rest,
+      revision: card.revision,
+      state: state as CardState,
+      holderId: holderId || null,
+      validFrom: beginningOf(validFrom, zone),
+      validTo: endOf(validTo, zone),
+    })),
+    defaultValues: typedOf(card, zone),
   });
-  const holder = useWatch({ control, name: 'holder' });
-  const submit = handleSubmit((form) =>
-    change({
-      site: id,
-      id: card.id,
-      change: {
-        revision: card.revision,
-        holderId: form.holder || null,
-        state: form.state as CardState,
-        printed: form.printed,
-        validFrom: beginningOf(form.validFrom, zone),
-        validTo: endOf(form.validTo, zone),
-        notes: form.notes,
-      },
-    }),
-  );
+  const holder = useWatch({ control, name: 'holderId' });
+  const submit = handleSubmit((body) => change({ site: id, id: card.id, change: body }));
   return (
     <form
       onSubmit={submit}
@@ -75,7 +81,7 @@ export function OneCard({ card }: { card: Card }) {
         </p>
       )}
       <fieldset disabled={!may('keep cards')} className="grid grid-cols-2 gap-3">
-        <HolderField choice={register('holder')} value={holder} holder={card.holder} nobody="nobody" />
+        <HolderField choice={register('holderId')} value={holder} holder={card.holder} nobody="nobody" />
         <Field label="State" className="col-span-2">
           {(props) => (
             <select {...props} {...register('state')} className="select w-full">
@@ -94,7 +100,7 @@ export function OneCard({ card }: { card: Card }) {
         <Field label="Printed on it" className="col-span-2">
           {(props) => <input {...props} {...register('printed')} className="input w-full font-mono" maxLength={80} />}
         </Field>
-        <Field label="Notes" className="col-span-2">
+        <Field label="Notes" className="col-span-2" error={formState.errors.notes?.message}>
           {(props) => <textarea {...props} {...register('notes')} rows={2} className="textarea w-full" />}
         </Field>
       </fieldset>

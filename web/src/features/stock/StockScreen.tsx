@@ -14,10 +14,7 @@ export function StockScreen() {
   const { id, may } = useSite();
   const { card: cardId } = useParams();
   const [query] = useSearchParams();
-  const navigate = useNavigate();
-  const [search, setSearch] = useState('');
-  const [state, setState] = useState<CardState | ''>('');
-  const [order, setOrder] = useState<'newest' | 'number'>('newest');
+  const [{ search, state, order }, setSought] = useState<Sought>({ search: '', state: '', order: 'newest' });
   const sought = useDeferredValue(search.trim());
   const { data, error, isFetching, hasNextPage, fetchNextPage } = useCardsInfiniteQuery({
     site: id,
@@ -32,57 +29,12 @@ export function StockScreen() {
   const { data: chosen, error: missing } = useCardQuery({ site: id, id: cardId ?? '' }, { skip: !cardId });
   return (
     <div className="flex h-full min-h-0 flex-col gap-3 p-4 px-5">
-      <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
-        <h1>Stock</h1>
-        <span className="text-ink-2">
-          {more ? `more than ${total.toLocaleString('en')} cards` : counted(total, 'card')}
-          {sought || state ? ' found' : ' on file'}
-        </span>
-        <input
-          data-search
-          value={search}
-          onChange={(event) => setSearch(event.target.value)}
-          placeholder="number, range, print, bits, holder"
-          aria-label="Search cards"
-          className="input w-64"
-        />
-        <select
-          value={state}
-          onChange={(event) => setState(event.target.value as CardState | '')}
-          aria-label="State"
-          className="select w-36"
-        >
-          <option value="">every state</option>
-          {CARD_STATES.map((s) => (
-            <option key={s}>{s}</option>
-          ))}
-        </select>
-        <select
-          value={order}
-          onChange={(event) => setOrder(event.target.value as typeof order)}
-          disabled={sought !== ''}
-          aria-label="Order"
-          title={sought ? 'What is found stands by number, print or holder' : undefined}
-          className="select w-36"
-        >
-          <option value="newest">newest first</option>
-          <option value="number">by number</option>
-        </select>
-        {may('keep cards') && !issuing && (
-          <span className="ml-auto flex gap-2">
-            <button
-              type="button"
-              className="btn btn-primary"
-              onClick={() => void navigate(`/${id}/stock?issue=latest`)}
-            >
-              Issue from the latest read
-            </button>
-            <button type="button" className="btn btn-line" onClick={() => void navigate(`/${id}/stock?issue=new`)}>
-              Issue by hand
-            </button>
-          </span>
-        )}
-      </div>
+      <Head
+        sought={{ search, state, order }}
+        onSought={setSought}
+        count={{ total, more }}
+        mayIssue={may('keep cards') && !issuing}
+      />
       <FailureNote failure={error ?? (cardId ? missing : undefined)} />
       <div
         className={`grid min-h-0 flex-1 gap-3 ${issuing || (cardId && chosen) ? 'grid-cols-[minmax(0,1fr)_minmax(0,25rem)] max-lg:grid-cols-1' : ''}`}
@@ -110,6 +62,75 @@ export function StockScreen() {
           cardId && chosen && <OneCard key={`${chosen.id} ${chosen.revision}`} card={chosen} />
         )}
       </div>
+    </div>
+  );
+}
+
+interface Sought {
+  search: string;
+  state: CardState | '';
+  order: 'newest' | 'number';
+}
+
+interface HeadProps {
+  sought: Sought;
+  onSought: (next: Sought) => void;
+  count: { total: number; more: boolean };
+  mayIssue: boolean;
+}
+
+function Head({ sought, onSought, count: { total, more }, mayIssue }: HeadProps) {
+  const { id } = useSite();
+  const navigate = useNavigate();
+  const { state } = sought;
+  const found = sought.search.trim() !== '';
+  return (
+    <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
+      <h1>Stock</h1>
+      <span className="text-ink-2">
+        {more ? `more than ${total.toLocaleString('en')} cards` : counted(total, 'card')}
+        {found || state ? ' found' : ' on file'}
+      </span>
+      <input
+        data-search
+        value={sought.search}
+        onChange={(event) => onSought({ ...sought, search: event.target.value })}
+        placeholder="number, range, print, bits, holder"
+        aria-label="Search cards"
+        className="input w-64"
+      />
+      <select
+        value={state}
+        onChange={(event) => onSought({ ...sought, state: event.target.value as Sought['state'] })}
+        aria-label="State"
+        className="select w-36"
+      >
+        <option value="">every state</option>
+        {CARD_STATES.map((s) => (
+          <option key={s}>{s}</option>
+        ))}
+      </select>
+      <select
+        value={sought.order}
+        onChange={(event) => onSought({ ...sought, order: event.target.value as Sought['order'] })}
+        disabled={found}
+        aria-label="Order"
+        title={found ? 'What is found stands by number, print or holder' : undefined}
+        className="select w-36"
+      >
+        <option value="newest">newest first</option>
+        <option value="number">by number</option>
+      </select>
+      {mayIssue && (
+        <span className="ml-auto flex gap-2">
+          <button type="button" className="btn btn-primary" onClick={() => void navigate(`/${id}/stock?issue=latest`)}>
+            Issue from the latest read
+          </button>
+          <button type="button" className="btn btn-line" onClick={() => void navigate(`/${id}/stock?issue=new`)}>
+            Issue by hand
+          </button>
+        </span>
+      )}
     </div>
   );
 }

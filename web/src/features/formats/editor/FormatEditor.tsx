@@ -76,32 +76,14 @@ export function FormatEditor({
     draw(next);
   };
   const onKey = (event: KeyboardEvent): boolean => {
-    if (event.ctrlKey || event.metaKey) {
-      const key = event.key.toLowerCase();
-      if (key !== 'z' && key !== 'y') return false;
-      dispatch(key === 'y' || event.shiftKey ? draftRedone(draftKey) : draftUndone(draftKey));
-      return true;
-    }
-    if (event.altKey) return false;
-    const role = ROLE_KEYS.find(([, key]) => key === event.key);
-    if (role) giveRole(role[0]);
-    else if (event.key === 'Delete') clear();
-    else if (event.key === 'c' || event.key === 'u') cover(event.key === 'c');
-    else return false;
-    return true;
+    const does = keyOf(event);
+    if (does === 'undo' || does === 'redo') dispatch(does === 'redo' ? draftRedone(draftKey) : draftUndone(draftKey));
+    else if (does === 'clear') clear();
+    else if (does === 'cover' || does === 'uncover') cover(does === 'cover');
+    else if (does) giveRole(does.role);
+    return does !== undefined;
   };
-  const shown = useMemo(
-    () => (sample?.length === layout.bits ? Bits.fromBinary(sample) : Bits.build(layout.bits, () => 0)),
-    [sample, layout.bits],
-  );
-  const drawing = useMemo(() => {
-    try {
-      const decoded = checked.sound && sample?.length === layout.bits ? decode(shown, layout) : undefined;
-      return drawingOf(layout, decoded, (p) => p);
-    } catch {
-      return { spans: [], threads: [] };
-    }
-  }, [layout, shown, sample, checked.sound]);
+  const { shown, drawing } = useDrawing(layout, sample, checked.sound);
   if (change && entry)
     return (
       <DryRunPanel
@@ -160,4 +142,37 @@ export function FormatEditor({
 function rangeOfSelection(selection: Selection): string {
   const [from, to] = boundsOf(selection);
   return rangeOf(Array.from({ length: to - from + 1 }, (_, i) => from + i));
+}
+
+/** What a key does on the tape of the editor; undefined where it does nothing there. */
+function keyOf(
+  event: KeyboardEvent,
+): 'undo' | 'redo' | 'clear' | 'cover' | 'uncover' | { role: RoleChoice } | undefined {
+  if (event.ctrlKey || event.metaKey) {
+    const key = event.key.toLowerCase();
+    if (key === 'z') return event.shiftKey ? 'redo' : 'undo';
+    return key === 'y' ? 'redo' : undefined;
+  }
+  if (event.altKey) return undefined;
+  const role = ROLE_KEYS.find(([, key]) => key === event.key);
+  if (role) return { role: role[0] };
+  const keys = { Delete: 'clear', c: 'cover', u: 'uncover' } as const;
+  return keys[event.key as keyof typeof keys];
+}
+
+/** The layout on the latest read, where that has its length; else on zeros. */
+function useDrawing(layout: Layout, sample: string | undefined, sound: boolean) {
+  const shown = useMemo(
+    () => (sample?.length === layout.bits ? Bits.fromBinary(sample) : Bits.build(layout.bits, () => 0)),
+    [sample, layout.bits],
+  );
+  const drawing = useMemo(() => {
+    try {
+      const decoded = sound && sample?.length === layout.bits ? decode(shown, layout) : undefined;
+      return drawingOf(layout, decoded, (p) => p);
+    } catch {
+      return { spans: [], threads: [] };
+    }
+  }, [layout, shown, sample, sound]);
+  return { shown, drawing };
 }
