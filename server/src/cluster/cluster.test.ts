@@ -118,9 +118,41 @@ describe('on a cluster', () => {
     for (let i = 0; i < 12; i++) {
       const name = `Seen at once ${i}`;
       await people[i % 3]!.do('POST', `${at}/cardholders`, { name });
-      const seen = await people[(i + 1) % 3]!.do('GET', `${at}/cardholders`);
+      const { cardholders: seen } = await people[(i + 1) % 3]!.do('GET', `${at}/cardholders?limit=1000`);
       expect(seen.some((holder: { name: string }) => holder.name === name)).toBe(true);
     }
+  });
+
+  it('cards that are changed on other nodes while a controller is told of them all are each told of as they are', async () => {
+    const [format, cards] = ['37-16-19', 3000];
+    await people[0]!.do('PUT', `${at}/formats/${format}`);
+    const pool = createPool(cluster.nodes[0]!.url);
+    const rows = Array.from({ length: cards }, (_, i) => {
+      return [`many-${i}`, house.site, format, '7', String(i), '', 'suspended', '', 1, new Date(1.7e12 + i)];
+    });
+    await pool.query(
+      'INSERT INTO cards (id, site_id, format_id, facility, number, printed, state, notes, revision, created_at) VALUES ?',
+      [rows],
+    );
+    await pool.query(
+      "INSERT INTO card_counts (site_id, format_id, state, slot, cards) VALUES (?, ?, 'suspended', 0, ?)",
+      [house.site, format, cards],
+    );
+    await pool.end();
+    await people[0]!.do('PUT', `${at}/controllers/${controller}/formats`, { formats: ['26-8-16', format] });
+    const changes = Array.from({ length: 40 }, (_, i) => {
+      const state = i % 2 ? 'in stock' : 'lost';
+      return people[1 + (i % 2)]!.call('PATCH', `${at}/cards/many-${i * 71}`, { revision: 1, state });
+    });
+    expect([...new Set((await Promise.all(changes)).map(({ status }) => status))]).toEqual([200]);
+    await expect.poll(() => people[2]!.do('GET', `${at}/work`), { timeout: 60_000 }).toEqual([]);
+    const wrong = await rowsOn(
+      1,
+      `SELECT cards.id FROM cards LEFT JOIN controller_items ON controller_id = ? AND item = concat('card ', cards.id)
+       WHERE format_id = ? AND NOT (wanted <=> if(state = 'in stock', NULL, cards.revision))`,
+      [controller, format],
+    );
+    expect(wrong).toEqual([]);
   });
 
   it('a server whose node is killed goes on at another; the node comes back with all of it', async () => {

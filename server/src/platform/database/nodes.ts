@@ -29,14 +29,19 @@ interface Node {
   /** It did not answer, or is not ready; it is asked again beside everything else. */
   away: boolean;
   readyUntil: number;
+  /** The connections to it that are somebody's. */
+  out: Set<Session>;
 }
 
 /** A connection that is somebody's until it is given back. */
 export class Session {
+  private readonly waiting = new Set<(error: Error) => void>();
+
   constructor(
     readonly raw: PoolConnection,
     private readonly limitMs: number,
     private readonly broke: () => void,
+    private readonly given: () => void,
   ) {}
 
   query(options: string | QueryOptions, values?: Values): Promise<Result> {
@@ -46,11 +51,23 @@ export class Session {
 
   /** As `query`, with a limit of its own, in milliseconds. */
   within(timeout: number, options: QueryOptions, values?: Values): Promise<Result> {
-    return new Promise((resolve, reject) =>
-      this.raw.query({ ...options, timeout }, values, (error, rows, fields) =>
-        error ? reject(error) : resolve([rows, fields]),
-      ),
-    );
+    return new Promise((resolve, reject) => {
+      this.waiting.add(reject);
+      this.raw.query({ ...options, timeout }, values, (error, rows, fields) => {
+        this.waiting.delete(reject);
+        if (error) reject(error);
+        else resolve([rows, fields]);
+      });
+    });
+  }
+
+  /** Ends what is waited for on it: its node does not answer any more. A connection that is closed tells nobody by itself. */
+  giveUp(): void {
+    this.given();
+    this.raw.destroy();
+    const lost = Object.assign(new Error('the node does not answer any more'), { code: 'PROTOCOL_CONNECTION_LOST' });
+    for (const reject of this.waiting) reject(lost);
+    this.waiting.clear();
   }
 
   execute(options: string | QueryOptions, values?: Values): Promise<Result> {
@@ -59,6 +76,7 @@ export class Session {
 
   /** Gives it back, or closes it where what went wrong on it may still be under way. */
   end(error?: unknown): void {
+    this.given();
     if (error !== undefined && isBroken(error)) {
       this.raw.destroy();
       this.broke();
@@ -88,6 +106,7 @@ export class Nodes {
       address: new URL(address).host,
       away: false,
       readyUntil: 0,
+      out: new Set(),
     }));
   }
 
@@ -140,7 +159,13 @@ export class Nodes {
 
   private async takeFrom(node: Node): Promise<Session> {
     const limitMs = this.options.statementMs ?? STATEMENT_MS;
-    const session = new Session(await connectionOf(node.pool), limitMs, () => this.leaveAlone(node));
+    const session: Session = new Session(
+      await connectionOf(node.pool),
+      limitMs,
+      () => this.leaveAlone(node),
+      () => node.out.delete(session),
+    );
+    node.out.add(session);
     if (!this.isCluster || node.readyUntil > Date.now()) return session;
     try {
       const [rows] = await session.within(READY_WITHIN_MS, { sql: "SHOW STATUS LIKE 'wsrep_ready'" });
@@ -154,7 +179,11 @@ export class Nodes {
     }
   }
 
-  /** Takes a node of a cluster out until it is ready again; nobody who waits for an answer is made to find that out. */
+  /**
+   * Takes a node of a cluster out until it is ready again; nobody who waits for an answer is made to find that out. Where
+   * it does not answer when it is asked again either, whoever still waits for it is told: a machine that stands still
+   * closes no connection.
+   */
   private leaveAlone(node: Node): void {
     node.readyUntil = 0;
     if (!this.isCluster || node.away) return;
@@ -164,6 +193,7 @@ export class Nodes {
         (await this.takeFrom(node)).end();
         node.away = false;
       } catch {
+        for (const session of node.out) session.giveUp();
         if (!this.closed) setTimeout(() => void ask(), ASK_AGAIN_MS).unref();
       }
     };

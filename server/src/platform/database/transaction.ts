@@ -57,6 +57,6 @@ async function rollBack(session: Session, why: unknown): Promise<void> {
     await session.within(ROLLBACK_MS, { sql: 'ROLLBACK' });
     session.end(why);
   } catch {
-    session.raw.destroy();
+    session.giveUp();
   }
 }
