@@ -1,0 +1,14 @@
+/** File-system cards: memory, sessions, rights, commands. */
+export type { Random } from './authenticate.ts';
+export { FilesCard } from './card.ts';
+export {
+  type Application,
+  type Blank,
+  blankFiles,
+  type CardKeyKind,
+  dumpFiles,
+  type FilesMemory,
+  freeMemory,
+  type Generation,
+} from './memory.ts';
+export { STATUS, type Status } from './status.ts';
