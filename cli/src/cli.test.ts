@@ -159,4 +159,87 @@ describe('rawbits', () => {
     expect(spawnSync(program, ['--help'], { encoding: 'utf8' }).stdout).toContain('rawbits decode');
     expect(run('frobnicate')).toMatchObject({ status: 2, stdout: '' });
   });
+
+  it('key: diversified keys, check values and MACs of published examples', () => {
+    const data = { uid: '04782E21801D80', application: '3042F5', system: '4E585020416275' };
+    const key = '00112233445566778899AABBCCDDEEFF';
+    const { answers } = run(
+      'key',
+      // NXP AN10922; RFC 4493; NIST SP 500-20; the directory of CHIPS.
+      { do: 'diversify', kind: 'aes128', key, ...data },
+      {
+        do: 'diversify',
+        kind: 'tdes3',
+        key: `${key}0102030405060708`,
+        uid: '04782E21801D80',
+        application: '3042F5',
+        system: '4E5850',
+      },
+      { do: 'diversify', kind: 'tdes2', key, ...data },
+      { do: 'kcv', kind: 'tdes2', key: '0'.repeat(32), of: 'zeros' },
+      { do: 'cmac', key: '2b7e151628aed2a6abf7158809cf4f3c', message: '6bc1bee22e409f96e93d7e117393172a' },
+      { do: 'directory', block1: '89010108010801080000000000000400', block2: '03100310021002100000000000001130' },
+      { do: 'kcv', kind: 'aes128', key: '00' },
+    );
+    expect(answers.slice(0, 2)).toEqual([
+      { key: 'A8DD63A3B89D54B37CA802473FDA9175' },
+      { key: '2F0DD03675D3FB9A5705AB0BDA91CA0B55B8E07FCDBF10EC' },
+    ]);
+    expect(answers[2].error).toMatchObject({ code: 'diversify-data', where: { row: 3, field: 'system' } });
+    expect(answers.slice(3, 6)).toMatchObject([
+      { kcv: '8CA64D' },
+      { mac: '070A16B46B4D4144F79BDD9DD04A287C' },
+      { crc: '89', holds: true },
+    ]);
+    expect(answers[6].error).toMatchObject({ code: 'bytes', where: { field: 'key' } });
+  });
+
+  it('chip: a conversation with one card, replayed exactly, torn, and looked at without its keys', () => {
+    const { answers } = run(
+      'chip',
+      { apdu: '9060000000' },
+      { apdu: '90AF000000' },
+      { apdu: '90AF000000' },
+      // CHIPS: AA under a key of zeros would be another; what is drawn is what was given.
+      { random: '000102030405060708090A0B0C0D0E0F' },
+      { apdu: '90AA0000010000' },
+      { tear: 'after' },
+      { apdu: '90CA0000050100000F8100' },
+      { apdu: '906A000000' },
+      { dump: true },
+      { blank: { kind: 'sectors' } },
+      { read: 4 },
+    );
+    expect(answers.slice(0, 3).map((a) => a.answer.slice(-4))).toEqual(['91AF', '91AF', '9100']);
+    // E(0, RndB) under AES-128 with a zero key.
+    expect(answers[4].answer).toBe('7ACA0FD9BCD6EC7C9F97466616E6A28291AF');
+    expect(answers[6]).toEqual({ answer: null, torn: true });
+    expect(answers[7]).toEqual({ answer: '0100009100' });
+    expect(answers[8].memory).toMatchObject({ kind: 'files', generation: 2, applications: [{ id: '000001' }] });
+    expect([answers[9].error.code, answers[10].error.code]).toEqual(['blank', 'command']);
+  });
+
+  it('chip: a sector card keeps to its access bits', () => {
+    const auth = { block: 4, key: 'A', value: 'FFFFFFFFFFFF' };
+    const { answers } = run(
+      'chip',
+      { blank: { kind: 'sectors', size: '1K', uid: '01020304' } },
+      { read: 4 },
+      { auth },
+      { write: 4, data: '640000009BFFFFFF6400000005FA05FA' },
+      { decrement: 4, by: 30 },
+      { transfer: 5 },
+      { read: 5 },
+      { auth: { ...auth, value: '000000000000' } },
+    );
+    expect(answers.slice(1)).toEqual([
+      { refused: 'not authenticated' },
+      { answer: 'ACK' },
+      { answer: 'ACK' },
+      { answer: 'ACK' },
+      { answer: 'ACK' },
+      { answer: '46000000B9FFFFFF4600000005FA05FA' },
+      { refused: 'wrong key' },
+    ]);
+  });
 });

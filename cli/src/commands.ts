@@ -16,8 +16,12 @@ import {
 import { type Finding, identify, specimenSchema } from '@rawbits/core/identify';
 import { explain } from '@rawbits/core/translate';
 import { z } from 'zod';
+import { chipConversation } from './chipCommand.ts';
+import { keyLine } from './keyCommand.ts';
 
 export type Command = (input: unknown) => unknown;
+/** Makes what answers the lines of one run: most answer each line by itself, `chip` remembers its card. */
+export type Conversation = () => Command;
 
 const decodeInput = z
   .strictObject({
@@ -152,10 +156,12 @@ function plainFinding({
   return { length, checks, bits, layouts, known, predictions, tieBreaker, suspects, ...rest };
 }
 
-export const commands: Record<string, Command> = {
-  decode: decodeLine,
-  encode: encodeLine,
-  format: formatLine,
-  translate: translateLine,
-  identify: identifyLine,
+export const commands: Record<string, Conversation> = {
+  decode: () => decodeLine,
+  encode: () => encodeLine,
+  format: () => formatLine,
+  translate: () => translateLine,
+  identify: () => identifyLine,
+  key: () => keyLine,
+  chip: chipConversation,
 };

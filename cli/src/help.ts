@@ -1,4 +1,4 @@
-export const HELP = `rawbits: card formats from the command line. JSON lines in, one JSON line out for each.
+export const HELP = `rawbits: card formats, keys and chips from the command line. JSON lines in, one JSON line out for each.
 
   rawbits decode   {"bits":"0101…"} or {"hex":"…","length":26,"justified":"right"},
                    optionally "formats":["26-8-16"]
@@ -22,6 +22,21 @@ export const HELP = `rawbits: card formats from the command line. JSON lines in,
                        "layouts":[…],"known":[…],"predictions":[{"printed","bits","standing","checks"}],
                        "tieBreaker":{…},"suspects":[…]}
                    xorOf names number bits by their power of two; bits is null where a prediction is open.
+  rawbits key      {"do":"diversify","kind":"aes128","key":"…","uid":"…","application":"…","system":"…"} -> {"key":"…"}
+                   {"do":"kcv","kind":"tdes2","key":"…","of":"zeros"} -> {"kcv":"…"}, also "of":"cmac"
+                   {"do":"cmac","key":"…","message":"…"} -> {"mac":"…"}   (AES-128)
+                   {"do":"directory","block1":"…","block2":"…"} -> {"crc":"…","holds":true,"applications":[…]}
+                   For test keys: what is typed here is seen by whoever sees this screen.
+  rawbits chip     one simulated card for the run; a line is answered before the next is read
+                   {"blank":{"kind":"files","generation":2,"masterKey":"aes128","uid":"04…"}} first, or
+                   {"blank":{"kind":"sectors","size":"1K"}}; a file-system card of generation 2 without it
+                   {"apdu":"9060000000"} -> {"answer":"…91AF"}, native or wrapped
+                   {"random":"…"} the bytes that the card draws next (RndB, then a transaction identifier); zeros without
+                   {"auth":{"block":4,"key":"A","value":"FFFFFFFFFFFF"}}, {"read":4}, {"write":4,"data":"…"},
+                   {"increment":4,"by":1}, {"decrement":4,"by":1}, {"restore":4}, {"transfer":5}
+                   -> {"answer":"…"} or {"refused":"not allowed"}
+                   {"tear":"before"} or "after": the next command is torn, before it or with its answer lost
+                   {"dump":true} -> {"memory":{…}} without keys
   rawbits --help   this text
 
 Positions count from 1, the first bit sent. Numbers are decimal strings. A line that cannot be answered gives

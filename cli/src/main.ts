@@ -19,10 +19,11 @@ async function main(args: string[]): Promise<number> {
     );
     return 2;
   }
+  const say = command();
   let row = 0;
   for await (const line of createInterface({ input: process.stdin, crlfDelay: Number.POSITIVE_INFINITY })) {
     row++;
-    if (!process.stdout.write(`${answer(command, line, row)}\n`))
+    if (!process.stdout.write(`${answer(say, line, row)}\n`))
       await new Promise((resolve) => process.stdout.once('drain', resolve));
   }
   return 0;
