@@ -46,7 +46,7 @@ module.exports = {
       name: 'core-knows-no-other-package',
       severity: 'error',
       from: { path: '^core/src/', pathNot: '[.]test[.]tsx?$' },
-      to: { path: '^(api|server|rig|web|cli|demo|e2e|withstand|bench|bin)/' },
+      to: { path: '^(api|server|rig|web|cli|demo|e2e|withstand|peers|bench|bin)/' },
     },
     {
       name: 'core-is-pure',
@@ -112,7 +112,7 @@ module.exports = {
       comment:
         'Browser tests and attempts on it drive the running application; benchmarks measure core, and the platform of the server.',
       severity: 'error',
-      from: { path: '^(e2e|withstand|bench)/src/' },
+      from: { path: '^(e2e|withstand|peers|bench)/src/' },
       to: { path: '^(server|rig|web|cli)/src/', pathNot: '^server/src/platform/' },
     },
     {
@@ -124,7 +124,7 @@ module.exports = {
     {
       name: 'everything-resolves',
       severity: 'error',
-      from: { path: '^(core|api|server|rig|web|cli|demo|e2e|withstand|bench|bin)/' },
+      from: { path: '^(core|api|server|rig|web|cli|demo|e2e|withstand|peers|bench|bin)/' },
       to: { couldNotResolve: true },
     },
   ],

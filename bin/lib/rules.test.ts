@@ -115,6 +115,7 @@ describe('imports', () => {
       'demo',
       'e2e',
       'withstand',
+      'peers',
       'bench',
       'bin',
     ]);
