@@ -1,5 +1,5 @@
 /** Chips: simulated contactless cards by their memory and the commands of their kind. */
-export { crc32, crcA } from './crc.ts';
+export { crc32, crcA } from './field/crc.ts';
+export { cascadeLevels, checkByte, randomUid, type Selected, selectIn } from './field/identity.ts';
 export * from './files/index.ts';
-export { cascadeLevels, checkByte, randomUid, type Selected, selectIn } from './identity.ts';
 export * from './sectors/index.ts';

@@ -164,7 +164,7 @@ describe('applications and files without a session', () => {
 
   it('names and file ids are told a frame an application', () => {
     const { say } = cardOf();
-    expect(say('CA0100000F21' + '10E1' + hexOf(new TextEncoder().encode('GEAR')))).toBe('00');
+    expect(say(`CA0100000F2110E1${hexOf(new TextEncoder().encode('GEAR'))}`)).toBe('00');
     expect(say('CA0200000F21' + '11E1')).toBe('00');
     expect(say('CA0300000F21' + '10E1')).toBe('DE');
     expect([say('6D'), say('AF')]).toEqual(['AF010000' + '10E1' + '47454152', '00020000' + '11E1']);

@@ -1,6 +1,6 @@
 /** Commands about keys: their versions, and changing them. */
 import { joined, sameBytes, xored } from '../../cipher/index.ts';
-import { crc32, crcA } from '../crc.ts';
+import { crc32, crcA } from '../field/crc.ts';
 import { changingKey } from './access.ts';
 import type { FilesCard, Result } from './card.ts';
 import type { Command } from './commands.ts';

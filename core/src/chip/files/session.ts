@@ -15,7 +15,7 @@ import {
   TripleDes,
   xored,
 } from '../../cipher/index.ts';
-import { crc32, crcA } from '../crc.ts';
+import { crc32, crcA } from '../field/crc.ts';
 import { refuse } from './status.ts';
 
 export type Mode = 'plain' | 'mac' | 'full';

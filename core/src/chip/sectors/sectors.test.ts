@@ -3,7 +3,8 @@ import { crcjam } from 'crc';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { bytesOf, hexOf, littleEndian } from '../../cipher/index.ts';
-import { cascadeLevels, crc32, crcA, selectIn } from '../index.ts';
+import { crc32, crcA } from '../field/crc.ts';
+import { cascadeLevels, selectIn } from '../field/identity.ts';
 import {
   accessBits,
   accessBytes,

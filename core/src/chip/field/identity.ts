@@ -1,5 +1,5 @@
 /** How a contactless card is known in the field (ISO/IEC 14443-3 §6): identifier, check byte, cascade levels. */
-import { joined } from '../cipher/index.ts';
+import { joined } from '../../cipher/index.ts';
 
 /** The cascade tag: more of the identifier follows at the next level (§6.5.4). */
 const CASCADE = 0x88;
