@@ -59,6 +59,13 @@ module.exports = {
       },
     },
     {
+      name: 'host-and-chip-stay-apart',
+      comment: 'Each is written from the specification: only so does it mean something that they agree.',
+      severity: 'error',
+      from: { path: '^core/src/host/', pathNot: '[.]test[.]ts$' },
+      to: { path: '^core/src/chip/' },
+    },
+    {
       name: 'api-uses-only-core',
       comment: 'What crosses the wire: schemas and routes, over core and zod.',
       severity: 'error',

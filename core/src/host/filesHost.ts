@@ -1,0 +1,414 @@
+/**
+ * The host of a file-system card: authenticates, sends commands in as many frames as they need, opens the answers. What is
+ * random is passed in; keys are bytes, kept no longer than the call.
+ */
+import {
+  Aes,
+  type BlockCipher,
+  Cmac,
+  cbcDecrypt,
+  cbcEncrypt,
+  joined,
+  littleEndian,
+  rotatedLeft,
+  sameBytes,
+  TripleDes,
+  xored,
+} from '../cipher/index.ts';
+import { fail } from '../failure/index.ts';
+import {
+  type Channel,
+  FirstChannel,
+  OPEN,
+  type Outgoing,
+  type Protection,
+  SecondChannel,
+  ThirdChannel,
+} from './channel.ts';
+import { checksum16, checksum32 } from './checksums.ts';
+import { CardRefusal } from './failure.ts';
+import type { Transport } from './transport.ts';
+
+export type HostKeyKind = 'tdes2' | 'tdes3' | 'aes128';
+export interface HostKey {
+  kind: HostKeyKind;
+  bytes: Uint8Array;
+  /** Of AES keys. */
+  version?: number;
+}
+/** `oldest` 0A, `iso` 1A, `aes` AA, `newer` 71, and 77 within a session of it. */
+export type Authentication = 'oldest' | 'iso' | 'aes' | 'newer';
+
+export type FileMode = 'plain' | 'maced' | 'enciphered';
+const MODE: Record<FileMode, number> = { plain: 0, maced: 1, enciphered: 3 };
+
+/** Who may read, write, do both, and change the settings: a key's number, `free` or `never`. */
+export interface Rights {
+  read: Who;
+  write: Who;
+  both: Who;
+  change: Who;
+}
+export type Who = number | 'free' | 'never';
+
+const nibble = (who: Who): number => (who === 'free' ? 14 : who === 'never' ? 15 : who);
+export const rightsBytes = ({ read, write, both, change }: Rights): number[] => [
+  nibble(both) * 16 + nibble(change),
+  nibble(read) * 16 + nibble(write),
+];
+
+const FRAME = 54;
+const KIND_BITS: Record<HostKeyKind, number> = { tdes2: 0, tdes3: 0x40, aes128: 0x80 };
+const NOTHING = new Uint8Array(0);
+
+const halvesEqual = (bytes: Uint8Array): boolean => {
+  for (let i = 0; i < 8; i++) if (bytes[i]! >> 1 !== bytes[8 + i]! >> 1) return false;
+  return true;
+};
+const cipherOf = ({ kind, bytes }: HostKey): BlockCipher => {
+  if (kind === 'aes128') return new Aes(bytes);
+  return new TripleDes(kind === 'tdes2' && halvesEqual(bytes) ? bytes.subarray(0, 8) : bytes);
+};
+
+export class FilesHost {
+  channel: Channel = OPEN;
+
+  constructor(
+    private readonly transport: Pick<Transport, 'transmit'>,
+    private readonly random: (count: number) => Uint8Array,
+  ) {}
+
+  /** Sends a command; gives its clear answer. Throws `CardRefusal` with the card's status. */
+  private async send(command: Outgoing): Promise<Uint8Array> {
+    const { channel } = this;
+    try {
+      return channel.open(command, await this.exchange(command.name, command.code, channel.seal(command)));
+    } catch (error) {
+      // An error ends what was authenticated; after 0A the card goes on, and so it is authenticated anew all the same.
+      if (!(channel instanceof FirstChannel)) this.channel = OPEN;
+      throw error;
+    }
+  }
+
+  /** The frames of a command and of its answer. */
+  private async exchange(name: string, code: number, body: Uint8Array, asks = 0): Promise<Uint8Array> {
+    let sent = Math.min(FRAME, body.length);
+    let answer = await this.frame(code, body.subarray(0, sent));
+    while (sent < body.length) {
+      if (answer.status !== 0xaf) throw new CardRefusal(answer.status, name);
+      const next = body.subarray(sent, sent + FRAME);
+      sent += next.length;
+      answer = await this.frame(0xaf, next);
+    }
+    const parts = [answer.data];
+    // In an authentication AF asks for the host's part, not for the rest of an answer.
+    while (answer.status === 0xaf && asks === 0) {
+      answer = await this.frame(0xaf, NOTHING);
+      parts.push(answer.data);
+    }
+    if (answer.status !== (asks === 0 ? 0x00 : asks)) throw new CardRefusal(answer.status, name);
+    return joined(...parts);
+  }
+
+  private async frame(code: number, body: Uint8Array): Promise<{ status: number; data: Uint8Array }> {
+    const lengths = body.length === 0 ? [] : [body.length, ...body];
+    const answer = await this.transport.transmit(Uint8Array.from([0x90, code, 0, 0, ...lengths, 0]));
+    if (answer.length < 2 || answer[answer.length - 2] !== 0x91)
+      fail('card-answer', 'The card answers as no file-system card does.');
+    return { status: answer[answer.length - 1]!, data: answer.subarray(0, answer.length - 2) };
+  }
+
+  /** Authenticates by a key of the selected level. Throws `CardRefusal` where the card does not take it, `not-the-card` where it does not know the key. */
+  async authenticate(how: Authentication, number: number, key: HostKey): Promise<void> {
+    const name = `Authenticate key ${number}`;
+    const going = this.channel;
+    this.channel = OPEN;
+    if (how === 'newer') {
+      this.channel = await this.newer(name, number, key, going);
+      return;
+    }
+    const cipher = cipherOf(key);
+    const code = { oldest: 0x0a, iso: 0x1a, aes: 0xaa }[how];
+    const challenge = await this.exchange(name, code, Uint8Array.of(number), 0xaf);
+    const own = this.random(challenge.length);
+    const { size } = cipher;
+    const isOldest = how === 'oldest';
+    const zero = new Uint8Array(size);
+    const theirs = cbcDecrypt(cipher, zero, challenge);
+    const token = joined(own, rotatedLeft(theirs));
+    const sent = isOldest
+      ? new FirstChannel(number, cipher).backwards(token)
+      : cbcEncrypt(cipher, challenge.subarray(challenge.length - size), token);
+    const confirmed = await this.exchange(name, 0xaf, sent);
+    const back = cbcDecrypt(cipher, isOldest ? zero : sent.subarray(sent.length - size), confirmed);
+    if (!sameBytes(back, rotatedLeft(own))) fail('not-the-card', `${name}: the card does not know this key.`);
+    const session = sessionCipher(key, own, theirs);
+    this.channel = isOldest ? new FirstChannel(number, session) : new SecondChannel(number, session);
+  }
+
+  private async newer(name: string, number: number, key: HostKey, going: Channel): Promise<ThirdChannel> {
+    const cipher = new Aes(key.bytes);
+    const zero = new Uint8Array(16);
+    const again = going instanceof ThirdChannel;
+    const challenge = await this.exchange(
+      name,
+      again ? 0x77 : 0x71,
+      Uint8Array.from(again ? [number] : [number, 0]),
+      0xaf,
+    );
+    const theirs = cbcDecrypt(cipher, zero, challenge);
+    const own = this.random(16);
+    const told = cbcDecrypt(
+      cipher,
+      zero,
+      await this.exchange(name, 0xaf, cbcEncrypt(cipher, zero, joined(own, rotatedLeft(theirs)))),
+    );
+    const confirmed = again ? told : told.subarray(4, 20);
+    if (!sameBytes(confirmed, rotatedLeft(own))) fail('not-the-card', `${name}: the card does not know this key.`);
+    const keys = newerKeys(key.bytes, own, theirs);
+    return again
+      ? new ThirdChannel(number, keys, going.transaction, going.counter)
+      : new ThirdChannel(number, keys, told.slice(0, 4));
+  }
+
+  /** A command that is not about a file's data; MACed under the newer authentication. */
+  private manage(
+    name: string,
+    code: number,
+    data: Uint8Array | readonly number[] = NOTHING,
+    answer?: Protection,
+  ): Promise<Uint8Array> {
+    const usual: Protection = this.channel instanceof ThirdChannel ? 'maced' : 'plain';
+    return this.send({
+      name,
+      code,
+      header: NOTHING,
+      data: Uint8Array.from(data),
+      protection: usual,
+      answer: answer ?? usual,
+    });
+  }
+
+  /** Of the card's own level, or of an application by its identifier. What was authenticated is over. */
+  async select(application = 0): Promise<void> {
+    this.channel = OPEN;
+    await this.exchange('SelectApplication', 0x5a, littleEndian(application, 3));
+  }
+
+  version = (): Promise<Uint8Array> => this.manage('GetVersion', 0x60);
+  async freeMemory(): Promise<number> {
+    const [low, middle, high] = await this.manage('FreeMem', 0x6e);
+    return low! + 256 * middle! + 65536 * high!;
+  }
+  uid = (): Promise<Uint8Array> =>
+    this.send({
+      name: 'GetCardUID',
+      code: 0x51,
+      header: NOTHING,
+      data: NOTHING,
+      protection: this.channel instanceof ThirdChannel ? 'maced' : 'plain',
+      answer: 'enciphered',
+      expects: 7,
+    });
+  async applications(): Promise<number[]> {
+    const ids = await this.manage('GetApplicationIDs', 0x6a);
+    return Array.from(
+      { length: ids.length / 3 },
+      (_, i) => ids[3 * i]! + 256 * ids[3 * i + 1]! + 65536 * ids[3 * i + 2]!,
+    );
+  }
+  async createApplication(id: number, settings: number, kind: HostKeyKind, keys: number): Promise<void> {
+    await this.manage('CreateApplication', 0xca, [...littleEndian(id, 3), settings, KIND_BITS[kind] + keys]);
+  }
+  async deleteApplication(id: number): Promise<void> {
+    await this.manage('DeleteApplication', 0xda, littleEndian(id, 3));
+  }
+  async format(): Promise<void> {
+    await this.manage('FormatPICC', 0xfc);
+  }
+  async keyVersion(number: number): Promise<number> {
+    return (await this.manage('GetKeyVersion', 0x64, [number]))[0]!;
+  }
+  keySettings = (): Promise<Uint8Array> => this.manage('GetKeySettings', 0x45);
+  fileSettings = (file: number): Promise<Uint8Array> => this.manage('GetFileSettings', 0xf5, [file]);
+  files = async (): Promise<number[]> => [...(await this.manage('GetFileIDs', 0x6f))];
+  async deleteFile(file: number): Promise<void> {
+    await this.manage('DeleteFile', 0xdf, [file]);
+  }
+  async commit(): Promise<void> {
+    await this.manage('CommitTransaction', 0xc7);
+  }
+  async abort(): Promise<void> {
+    await this.manage('AbortTransaction', 0xa7);
+  }
+  async clearRecords(file: number): Promise<void> {
+    await this.manage('ClearRecordFile', 0xeb, [file]);
+  }
+
+  async changeKeySettings(settings: number): Promise<void> {
+    await this.send({
+      name: 'ChangeKeySettings',
+      code: 0x54,
+      header: NOTHING,
+      data: Uint8Array.of(settings),
+      protection: 'enciphered',
+      answer: this.channel instanceof ThirdChannel ? 'maced' : 'plain',
+    });
+  }
+
+  /** Changes a key of the selected level; `old` is needed for another key than the one that is authenticated. */
+  async changeKey(number: number, next: HostKey, old?: HostKey, isCard = false): Promise<void> {
+    const { channel } = this;
+    const name = `ChangeKey ${number}`;
+    const told = isCard ? number + KIND_BITS[next.kind] : number;
+    const head = Uint8Array.of(told);
+    const isOwn = channel.key === number;
+    if (!isOwn && !old)
+      fail('old-key', `${name}: another key than the authenticated one is changed from its old value.`);
+    const value = isOwn ? next.bytes : xored(next.bytes, old!.bytes);
+    const body = next.kind === 'aes128' ? joined(value, [next.version ?? 0]) : value;
+    const command: Outgoing = { name, code: 0xc4, header: head, data: NOTHING, protection: 'plain', answer: 'plain' };
+    const sealed = joined(head, sealedKey(channel, command, body, isOwn ? undefined : next.bytes));
+    try {
+      const answer = await this.exchange(name, 0xc4, sealed);
+      if (isOwn) this.channel = OPEN;
+      else channel.open({ ...command, answer: channel instanceof ThirdChannel ? 'maced' : 'plain' }, answer);
+    } catch (error) {
+      this.channel = OPEN;
+      throw error;
+    }
+  }
+
+  private create(
+    name: string,
+    code: number,
+    file: number,
+    mode: FileMode,
+    rights: Rights,
+    rest: Uint8Array,
+  ): Promise<Uint8Array> {
+    return this.manage(name, code, [file, MODE[mode], ...rightsBytes(rights), ...rest]);
+  }
+  async createData(
+    kind: 'standard' | 'backup',
+    file: number,
+    mode: FileMode,
+    rights: Rights,
+    size: number,
+  ): Promise<void> {
+    const code = kind === 'standard' ? 0xcd : 0xcb;
+    await this.create('CreateDataFile', code, file, mode, rights, littleEndian(size, 3));
+  }
+  async createValue(
+    file: number,
+    mode: FileMode,
+    rights: Rights,
+    { lower, upper, value, limitedCredit }: { lower: number; upper: number; value: number; limitedCredit: boolean },
+  ): Promise<void> {
+    const numbers = [lower, upper, value].map((n) => littleEndian(n < 0 ? n + 2 ** 32 : n, 4));
+    await this.create('CreateValueFile', 0xcc, file, mode, rights, joined(...numbers, [limitedCredit ? 1 : 0]));
+  }
+  async createRecords(
+    kind: 'linear' | 'cyclic',
+    file: number,
+    mode: FileMode,
+    rights: Rights,
+    size: number,
+    most: number,
+  ): Promise<void> {
+    const code = kind === 'linear' ? 0xc1 : 0xc0;
+    await this.create(
+      'CreateRecordFile',
+      code,
+      file,
+      mode,
+      rights,
+      joined(littleEndian(size, 3), littleEndian(most, 3)),
+    );
+  }
+
+  /** `mode` is the file's where the authenticated key itself may, plain where everybody may. */
+  private transfer(
+    name: string,
+    code: number,
+    header: Uint8Array,
+    data: Uint8Array,
+    mode: FileMode,
+    expects?: number,
+  ): Promise<Uint8Array> {
+    const isNewer = this.channel instanceof ThirdChannel;
+    const bare: Protection = isNewer && mode !== 'plain' ? 'maced' : 'plain';
+    const reads = data.length === 0;
+    return this.send({
+      name,
+      code,
+      header,
+      data,
+      protection: reads ? bare : mode,
+      answer: reads ? mode : bare,
+      expects,
+    });
+  }
+  private place = (file: number, offset: number, length: number): Uint8Array =>
+    joined([file], littleEndian(offset, 3), littleEndian(length, 3));
+
+  /** `length` bytes from `offset`; to the end where it is 0. */
+  read(file: number, offset: number, length: number, mode: FileMode): Promise<Uint8Array> {
+    return this.transfer('ReadData', 0xbd, this.place(file, offset, length), NOTHING, mode, length || undefined);
+  }
+  async write(file: number, offset: number, data: Uint8Array, mode: FileMode): Promise<void> {
+    await this.transfer('WriteData', 0x3d, this.place(file, offset, data.length), data, mode);
+  }
+  /** The records from `first` (0 the newest) on, the oldest of them first; `size` bytes each. */
+  readRecords(file: number, first: number, count: number, size: number, mode: FileMode): Promise<Uint8Array> {
+    return this.transfer('ReadRecords', 0xbb, this.place(file, first, count), NOTHING, mode, count * size || undefined);
+  }
+  async writeRecord(file: number, offset: number, data: Uint8Array, mode: FileMode): Promise<void> {
+    await this.transfer('WriteRecord', 0x3b, this.place(file, offset, data.length), data, mode);
+  }
+  async value(file: number, mode: FileMode): Promise<number> {
+    const bytes = await this.transfer('GetValue', 0x6c, Uint8Array.of(file), NOTHING, mode, 4);
+    return new DataView(bytes.slice().buffer).getInt32(0, true);
+  }
+  async changeValue(
+    how: 'credit' | 'limited credit' | 'debit',
+    file: number,
+    amount: number,
+    mode: FileMode,
+  ): Promise<void> {
+    const code = { credit: 0x0c, 'limited credit': 0x1c, debit: 0xdc }[how];
+    await this.transfer(how, code, Uint8Array.of(file), littleEndian(amount, 4), mode);
+  }
+}
+
+/** The key of a session, as the two parts of both sides make it. */
+function sessionCipher({ kind, bytes }: HostKey, own: Uint8Array, theirs: Uint8Array): BlockCipher {
+  const take = (...starts: number[]): Uint8Array =>
+    joined(...starts.flatMap((at) => [own.subarray(at, at + 4), theirs.subarray(at, at + 4)]));
+  if (kind === 'aes128') return new Aes(take(0, 12));
+  if (kind === 'tdes3') return new TripleDes(take(0, 6, 12));
+  return new TripleDes(halvesEqual(bytes) ? take(0) : take(0, 4));
+}
+
+function newerKeys(key: Uint8Array, own: Uint8Array, theirs: Uint8Array): { enciphering: Uint8Array; mac: Uint8Array } {
+  const mixed = xored(own.subarray(2, 8), theirs.subarray(0, 6));
+  const rest = joined([0x00, 0x01, 0x00, 0x80], own.subarray(0, 2), mixed, theirs.subarray(6, 16), own.subarray(8, 16));
+  const under = new Cmac(new Aes(key));
+  return { enciphering: under.of(joined([0xa5, 0x5a], rest)), mac: under.of(joined([0x5a, 0xa5], rest)) };
+}
+
+/** What a ChangeKey carries after the key's number; `other` is the new key where another than the session's is changed. */
+function sealedKey(channel: Channel, command: Outgoing, body: Uint8Array, other: Uint8Array | undefined): Uint8Array {
+  const fill = (bytes: Uint8Array, block: number): Uint8Array =>
+    joined(bytes, new Uint8Array((block - (bytes.length % block)) % block));
+  if (channel instanceof FirstChannel)
+    return channel.backwards(fill(joined(body, checksum16(body), other ? checksum16(other) : []), 8));
+  if (channel instanceof SecondChannel) {
+    const checked = checksum32(joined([command.code], command.header, body));
+    return channel.encipher(joined(body, checked, other ? checksum32(other) : []));
+  }
+  if (!(channel instanceof ThirdChannel))
+    return fail('not-authenticated', `${command.name}: nothing is authenticated.`);
+  const data = joined(body, other ? checksum32(other) : []);
+  return channel.seal({ ...command, data, protection: 'enciphered' }).subarray(command.header.length);
+}

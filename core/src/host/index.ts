@@ -1,0 +1,13 @@
+/** The other side of the conversation with a card, written apart from `chip`. */
+export { CardRefusal } from './failure.ts';
+export {
+  type Authentication,
+  type FileMode,
+  FilesHost,
+  type HostKey,
+  type HostKeyKind,
+  type Rights,
+  rightsBytes,
+  type Who,
+} from './filesHost.ts';
+export type { Transport } from './transport.ts';
