@@ -10,6 +10,17 @@ import {
 } from '@rawbits/core/chip';
 import { bytesOf, hexOf } from '@rawbits/core/cipher';
 import { fail } from '@rawbits/core/failure';
+import {
+  blankTag,
+  configurationIn,
+  demodulate,
+  findTag,
+  identificationTag,
+  MODULATIONS,
+  sendingOf,
+  type TagMemory,
+  writeTag,
+} from '@rawbits/core/lf';
 import { z } from 'zod';
 import { directoryInput, directoryLine } from './keyCommand.ts';
 
@@ -28,6 +39,12 @@ const blankInput = z.discriminatedUnion('kind', [
     size: z.enum(['1K', '4K']).default('1K'),
     uid: hex.default('A1B2C3D4'),
   }),
+  z.strictObject({
+    kind: z.literal('tag'),
+    /** The forty bits of an identification tag; an empty tag without. */
+    data: hex.optional(),
+    rate: z.union([z.literal(32), z.literal(64)]).default(64),
+  }),
 ]);
 
 const lineInput = z.union([
@@ -36,7 +53,10 @@ const lineInput = z.union([
   z.strictObject({ random: hex }),
   z.strictObject({ auth: z.strictObject({ block, key: z.enum(['A', 'B']), value: hex }) }),
   z.strictObject({ read: block }),
-  z.strictObject({ write: block, data: hex }),
+  z.strictObject({ write: block, data: hex, password: hex.optional(), lock: z.boolean().optional() }),
+  z.strictObject({
+    hear: z.strictObject({ rate: z.number().int(), modulation: z.enum(MODULATIONS).default('manchester') }),
+  }),
   z.strictObject({ increment: block, by: z.number().int().min(0).max(0xffffffff) }),
   z.strictObject({ decrement: block, by: z.number().int().min(0).max(0xffffffff) }),
   z.strictObject({ restore: block }),
@@ -51,7 +71,13 @@ const MASTER_KEYS = { aes128: 'aes', tdes2: 'des', tdes3: 'tdes3' } as const;
 /** A torn command has no answer: that is told in place of one. */
 const TORN = { answer: null, torn: true };
 
-function cardFrom(input: z.output<typeof blankInput>): FilesCard | SectorsCard {
+type Card = FilesCard | SectorsCard | TagMemory;
+
+function cardFrom(input: z.output<typeof blankInput>): Card {
+  if (input.kind === 'tag')
+    return input.data === undefined
+      ? blankTag()
+      : identificationTag(BigInt(`0x${hexOf(bytesOf(input.data, 'data', 5))}`), input.rate);
   if (input.kind === 'files') {
     const { generation, masterKey } = input;
     return new FilesCard(
@@ -65,7 +91,7 @@ function cardFrom(input: z.output<typeof blankInput>): FilesCard | SectorsCard {
 
 /** A conversation with one card: a generation 2 file-system card with an AES key unless a first line says otherwise. */
 export function chipConversation(): (raw: unknown) => unknown {
-  let card: FilesCard | SectorsCard | undefined;
+  let card: Card | undefined;
   let drawn: Uint8Array = new Uint8Array(0);
   let tear: 'before' | 'after' | undefined;
   const random = (count: number): Uint8Array => {
@@ -92,19 +118,59 @@ export function chipConversation(): (raw: unknown) => unknown {
       ({ tear } = line);
       return { tear };
     }
-    if ('dump' in line)
-      return { memory: card instanceof FilesCard ? dumpFiles(card.memory) : dumpSectors(card.memory) };
+    if ('dump' in line) return { memory: dumped(card) };
     const torn = tear;
     tear = undefined;
     if (torn === 'before') {
-      card.powerOff();
+      powerOff(card);
       return TORN;
     }
-    const answer = card instanceof FilesCard ? say(card, line, random) : command(card, line);
+    const answer =
+      card instanceof FilesCard
+        ? say(card, line, random)
+        : card instanceof SectorsCard
+          ? command(card, line)
+          : tagLine(card, line);
     if (torn === undefined) return answer;
-    card.powerOff();
+    powerOff(card);
     return TORN;
   };
+}
+
+const powerOff = (card: Card): void => {
+  if (card instanceof FilesCard || card instanceof SectorsCard) card.powerOff();
+};
+
+function dumped(card: Card): unknown {
+  if (card instanceof FilesCard) return dumpFiles(card.memory);
+  if (card instanceof SectorsCard) return dumpSectors(card.memory);
+  const { hasPassword } = configurationIn(card.blocks[0]!);
+  // The password is a key like any other.
+  return { ...card, blocks: card.blocks.map((word, i) => (i === 7 && hasPassword ? null : word32(word))) };
+}
+
+const word32 = (word: number): string => word.toString(16).toUpperCase().padStart(8, '0');
+
+function tagLine(tag: TagMemory, line: Line): unknown {
+  if ('read' in line) {
+    const word = tag.blocks[line.read];
+    if (word === undefined) return { refused: 'no such block' };
+    return line.read === 7 && configurationIn(tag.blocks[0]!).hasPassword
+      ? { refused: 'password' }
+      : { answer: word32(word) };
+  }
+  if ('write' in line) {
+    const wordIn = (text: string, field: string) => Number.parseInt(hexOf(bytesOf(text, field, 4)), 16);
+    const password = line.password === undefined ? undefined : wordIn(line.password, 'password');
+    const refused = writeTag(tag, line.write, wordIn(line.data, 'data'), { password, lock: line.lock });
+    return refused ? { refused } : { answer: 'ACK' };
+  }
+  if (!('hear' in line)) return fail('command', 'A tag takes read, write and hear.');
+  const signal = sendingOf(tag);
+  const bits = signal && demodulate(signal, line.hear.modulation, line.hear.rate);
+  const found = bits && findTag(bits);
+  if (!found) return { refused: 'no tag is heard' };
+  return { answer: found.data.toString(16).toUpperCase().padStart(10, '0') };
 }
 
 function say(card: FilesCard, line: Line, random: (count: number) => Uint8Array): unknown {

@@ -242,4 +242,25 @@ describe('rawbits', () => {
       { refused: 'wrong key' },
     ]);
   });
+
+  it('chip: a tag is heard by a reader of its rate, and by no other', () => {
+    const { answers } = run(
+      'chip',
+      { blank: { kind: 'tag', data: '06001259E3' } },
+      { read: 0 },
+      { hear: { rate: 64 } },
+      { hear: { rate: 32 } },
+      { write: 0, data: '00088040' },
+      { hear: { rate: 32 } },
+      { read: 8 },
+    );
+    expect(answers.slice(1)).toEqual([
+      { answer: '00148040' },
+      { answer: '06001259E3' },
+      { refused: 'no tag is heard' },
+      { answer: 'ACK' },
+      { answer: '06001259E3' },
+      { refused: 'no such block' },
+    ]);
+  });
 });

@@ -35,6 +35,8 @@ export const HELP = `rawbits: card formats, keys and chips from the command line
                    {"auth":{"block":4,"key":"A","value":"FFFFFFFFFFFF"}}, {"read":4}, {"write":4,"data":"…"},
                    {"increment":4,"by":1}, {"decrement":4,"by":1}, {"restore":4}, {"transfer":5}
                    -> {"answer":"…"} or {"refused":"not allowed"}
+                   {"blank":{"kind":"tag","data":"06001259E3","rate":64}}: {"read":1}, {"write":1,"data":"…","password":"…"},
+                   {"hear":{"rate":64,"modulation":"manchester"}} -> {"answer":"06001259E3"}, as a reader set up so
                    {"tear":"before"} or "after": the next command is torn, before it or with its answer lost
                    {"dump":true} -> {"memory":{…}} without keys
   rawbits --help   this text

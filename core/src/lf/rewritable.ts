@@ -1,0 +1,94 @@
+/**
+ * The rewritable tag (ATA5577C data sheet; the layout of block 0 as in CHIPS, from memory): eight blocks of 32 bits on page
+ * 0: block 0 is the configuration, 1 to 7 data, 7 the password where the configuration turns it on. Every block has a lock
+ * bit that cannot be cleared. It sends its blocks from 1 to the last, over and over.
+ */
+import { fail } from '../failure/index.ts';
+import { type Modulation, modulate, type Signal } from './modulation.ts';
+import { tagBits } from './tag64.ts';
+
+export interface TagMemory {
+  kind: 'tag';
+  /** Blocks 0 to 7 of page 0. */
+  blocks: number[];
+  locked: boolean[];
+}
+
+const RATES = [8, 16, 32, 40, 50, 64, 100, 128] as const;
+const MODULATION: Record<number, Modulation> = { 8: 'manchester', 16: 'biphase' };
+
+export interface Configuration {
+  /** Carrier periods a bit. */
+  rate: number;
+  /** Undefined for modulations that are not modelled (PSK, FSK, direct). */
+  modulation: Modulation | undefined;
+  /** Blocks 1 to this one are sent; none where it is 0. */
+  lastBlock: number;
+  hasPassword: boolean;
+}
+
+/** Bit 1 is the highest. */
+const bitsOf = (word: number, from: number, count: number): number =>
+  (word >>> (32 - from - count + 1)) & ((1 << count) - 1);
+
+export function configurationIn(word: number): Configuration {
+  return {
+    rate: RATES[bitsOf(word, 12, 3)]!,
+    modulation: MODULATION[bitsOf(word, 16, 5)],
+    lastBlock: bitsOf(word, 25, 3),
+    hasPassword: bitsOf(word, 28, 1) === 1,
+  };
+}
+
+/** The configuration word; rates 8 to 128 as the data sheet has them. Throws `tag-rate` for another. */
+export function configurationOf({ rate, modulation, lastBlock, hasPassword }: Configuration): number {
+  const code = RATES.indexOf(rate as (typeof RATES)[number]);
+  if (code < 0) fail('tag-rate', `A tag sends at RF/${RATES.join(', RF/')}, not at RF/${rate}.`, { field: 'rate' });
+  const kind = Object.entries(MODULATION).find(([, name]) => name === modulation);
+  return ((code << 18) | (Number(kind?.[0] ?? 0) << 12) | (lastBlock << 5) | (Number(hasPassword) << 4)) >>> 0;
+}
+
+export const blankTag = (): TagMemory => ({
+  kind: 'tag',
+  blocks: new Array<number>(8).fill(0),
+  locked: new Array<boolean>(8).fill(false),
+});
+
+/** A tag set up to send the 64 bits of an identification tag: blocks 1 and 2, Manchester. */
+export function identificationTag(data: bigint, rate: 32 | 64 = 64): TagMemory {
+  const bits = tagBits(data);
+  const memory = blankTag();
+  memory.blocks[0] = configurationOf({ rate, modulation: 'manchester', lastBlock: 2, hasPassword: false });
+  memory.blocks[1] = Number.parseInt(bits.slice(0, 32), 2);
+  memory.blocks[2] = Number.parseInt(bits.slice(32), 2);
+  return memory;
+}
+
+export type TagRefusal = 'no such block' | 'locked' | 'password';
+
+/** Writes a block; gives why it does not: the tag itself answers nothing and goes on as it was. */
+export function writeTag(
+  memory: TagMemory,
+  block: number,
+  word: number,
+  { password, lock = false }: { password?: number; lock?: boolean } = {},
+): TagRefusal | undefined {
+  if (!Number.isInteger(block) || block < 0 || block > 7) return 'no such block';
+  const { hasPassword } = configurationIn(memory.blocks[0]!);
+  if (hasPassword && password !== memory.blocks[7]) return 'password';
+  if (memory.locked[block]) return 'locked';
+  memory.blocks[block] = word >>> 0;
+  memory.locked[block] = lock;
+  return undefined;
+}
+
+/** What the tag sends in a field, its blocks `rounds` times; undefined where it sends nothing that is modelled. */
+export function sendingOf({ blocks }: TagMemory, rounds = 3): Signal | undefined {
+  const { rate, modulation, lastBlock } = configurationIn(blocks[0]!);
+  if (!modulation || lastBlock === 0) return undefined;
+  const bits = blocks
+    .slice(1, lastBlock + 1)
+    .map((word) => word.toString(2).padStart(32, '0'))
+    .join('');
+  return modulate(bits.repeat(rounds), modulation, rate);
+}
