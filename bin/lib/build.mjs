@@ -15,6 +15,7 @@ const programs = {
   demo: { entry: 'demo/src/main.ts' },
   admin: { entry: 'bin/lib/admin/main.ts' },
   launch: { entry: 'bin/lib/launch.ts' },
+  'bench-chip': { entry: 'bench/src/chip.ts' },
   'bench-cluster': { entry: 'bench/src/cluster.ts' },
   'bench-decode': { entry: 'bench/src/decode.ts' },
   'bench-dry-run': { entry: 'bench/src/dryRun.ts' },
