@@ -3,7 +3,7 @@ import { randomBytes } from 'node:crypto';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { blankFiles, FilesCard } from '../chip/index.ts';
-import { bytesOf, hexOf } from '../cipher/index.ts';
+import { Aes, bytesOf, Cmac, hexOf } from '../cipher/index.ts';
 import { type Authentication, CardRefusal, type FileMode, FilesHost, type HostKey, type Rights } from './index.ts';
 
 const hex = (text: string) => bytesOf(text, 'test');
@@ -182,5 +182,56 @@ describe('what the host sends (CHIPS, check values)', () => {
     );
     await expect(liar.authenticate('aes', 0, key('aes128', random(16)))).rejects.toThrow('does not know this key');
     await expect(host.deleteApplication(7)).rejects.toThrow('The card has no such application. (status A0)');
+  });
+});
+
+describe('the newer authentication: the figures of NXP AN12196 (DOMAIN §4, CHIPS)', () => {
+  const zero = key('aes128', new Uint8Array(16), 0);
+  /** An application of three AES keys of zeros; card and host draw these, one after the other. */
+  async function drawing(card: string[], host: string[]) {
+    const [cards, hosts] = [card.map(hex), host.map(hex)];
+    const real = new FilesCard(blankFiles({ generation: 2, masterKey: 'aes', uid: hex(UID) }));
+    const frames: string[] = [];
+    const transmit = async (apdu: Uint8Array) => {
+      const answer = real.transmit(apdu, () => cards.shift()!);
+      frames.push(hexOf(apdu), hexOf(answer));
+      return answer;
+    };
+    const driver = new FilesHost({ transmit }, () => hosts.shift()!);
+    await driver.createApplication(1, 0x0f, 'aes128', 3);
+    await driver.select(1);
+    return { real, driver, frames };
+  }
+
+  it('71: the session keys, seen by the MAC that they make', async () => {
+    const { driver, frames } = await drawing(
+      ['B9E2FC789B64BF237CCCAA20EC7E6E48', '7614281A'],
+      ['13C5DB8A5930439FC3DEF9A4C675360F'],
+    );
+    await driver.authenticate('newer', 0, zero);
+    expect(await driver.keyVersion(0)).toBe(0);
+    // GetKeyVersion at counter 0, and its answer at counter 1, under 4C6626F5…7FC7.
+    const mac = new Cmac(new Aes(hex('4C6626F5E72EA694202139295C7A7FC7')));
+    const cut = (message: string) => hexOf(mac.of(hex(message)).filter((_, i) => i % 2 === 1));
+    expect(frames.at(-2)).toBe(`906400000900${cut('6400007614281A00')}00`);
+    expect(frames.at(-1)).toBe(`00${cut('0001007614281A00')}9100`);
+  });
+
+  it('77 within it, and a ChangeKey at counter 2: byte for byte, by the host and to the card', async () => {
+    const { driver, real, frames } = await drawing(
+      ['00'.repeat(16), '7614281A', '6924E8D09722659A2E7DEC68E66312B8'],
+      ['11'.repeat(16), '60BE759EDA560250AC57CDDC11743CF6'],
+    );
+    await driver.authenticate('newer', 0, zero);
+    await driver.keyVersion(0);
+    await driver.keyVersion(0);
+    await driver.authenticate('newer', 0, zero);
+    expect(frames.at(-1)).toBe('B888349C24B315EAB5B589E279C8263E9100');
+    const next = key('aes128', hex('F3847D627727ED3BC9C4CC050489B966'), 1);
+    await driver.changeKey(2, next, zero);
+    const sealed = '2CF362B7BF4311FF3BE1DAA295E8C68DE09050560D19B9E16C2393AE9CD1FAC75D0CE20BCD1D06E6';
+    expect(frames.at(-2)).toBe(`90C400002902${sealed}00`);
+    expect(hexOf(real.level.keys[2]!.bytes)).toBe('F3847D627727ED3BC9C4CC050489B966');
+    expect(real.level.keys[2]!.version).toBe(1);
   });
 });
