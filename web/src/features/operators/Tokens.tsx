@@ -4,7 +4,7 @@ import { zodResolver } from '@hookform/resolvers/zod';
 import { ALL_PERMISSIONS, type ApiToken, NEVER_FOR_TOKENS, newTokenSchema, PERMISSIONS } from '@rawbits/api';
 import { useForm } from 'react-hook-form';
 import type { z } from 'zod';
-import { CopyButton } from '../../parts/copy/CopyButton.tsx';
+import { ShownOnce } from '../../parts/secret/ShownOnce.tsx';
 import { useMakeTokenMutation, useRevokeTokenMutation, useTokensQuery } from '../../platform/endpoints/operators.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
@@ -92,21 +92,11 @@ function NewToken() {
   });
   if (data)
     return (
-      <div role="status" className="grid gap-2 border-t border-faint pt-3">
-        <p>
-          <strong>{data.token.name}</strong>: this is the only time that its text is shown.
-        </p>
-        <p className="flex min-w-0 items-center gap-2">
-          <code className="min-w-0 font-mono break-all">{data.text}</code>
-          <CopyButton text={data.text} what="the token" />
-        </p>
+      <ShownOnce name={data.token.name} what="token" text={data.text} onDone={forget}>
         <p className="text-ink-2">
           A script sends it as <code className="font-mono">Authorization: Bearer …</code>
         </p>
-        <button type="button" className="btn btn-line justify-self-start" onClick={forget}>
-          I have it
-        </button>
-      </div>
+      </ShownOnce>
     );
   return (
     <form onSubmit={submit} className="grid gap-3 border-t border-faint pt-3" aria-label="A new token" noValidate>

@@ -3,7 +3,7 @@ import { zodResolver } from '@hookform/resolvers/zod';
 import { type DeviceHost, newHostSchema } from '@rawbits/api';
 import { useForm } from 'react-hook-form';
 import type { z } from 'zod';
-import { CopyButton } from '../../parts/copy/CopyButton.tsx';
+import { ShownOnce } from '../../parts/secret/ShownOnce.tsx';
 import { useAddHostMutation, useHostsQuery, useRevokeHostMutation } from '../../platform/endpoints/hosts.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
@@ -90,21 +90,7 @@ function NewHost() {
   const submit = handleSubmit(async (host) => {
     if ((await add({ site, ...host })).data) reset();
   });
-  if (data)
-    return (
-      <div role="status" className="grid gap-2 border-t border-faint pt-3">
-        <p>
-          <strong>{data.host.name}</strong>: this is the only time that its token is shown.
-        </p>
-        <p className="flex min-w-0 items-center gap-2">
-          <code className="min-w-0 font-mono break-all">{data.token}</code>
-          <CopyButton text={data.token} what="the token" />
-        </p>
-        <button type="button" className="btn btn-line justify-self-start" onClick={forget}>
-          I have it
-        </button>
-      </div>
-    );
+  if (data) return <ShownOnce name={data.host.name} what="token" text={data.token} onDone={forget} />;
   return (
     <form
       onSubmit={submit}
