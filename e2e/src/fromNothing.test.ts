@@ -1,4 +1,7 @@
 /** From an empty installation to an open door, without the demo: the browser in Auckland, the server in UTC, the site in Oslo. */
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { type Application, startApplication } from './application.ts';
 import { Browser, By, Key } from './browser.ts';
@@ -139,6 +142,38 @@ describe('a site that begins', () => {
     ]);
     expect((await browser.complaints()).filter((line) => !line.includes('/api/setup'))).toEqual([]);
     expect((await browser.driver.findElements(By.css('[role=alert]'))).length).toBe(0);
+  });
+
+  it('a site goes out as a file, and comes in from it beside itself', async () => {
+    const text = await browser.driver.executeAsyncScript<string>((id: string, done: (text: string) => void) => {
+      void fetch(`/api/sites/${id}/export?history=true`)
+        .then((response) => response.text())
+        .then(done);
+    }, site);
+    const folder = mkdtempSync(join(tmpdir(), 'rawbits-file-'));
+    const file = join(folder, 'site.jsonl');
+    const form = '//form[@aria-label="A site from a file"]';
+    const take = async (content: string) => {
+      writeFileSync(file, content);
+      await browser.driver.get(`${application.url}/${site}/site`);
+      await browser.onPath(`${form}//input[@type="file"]`, (e) => e.sendKeys(file));
+      await browser.onPath(`${form}//label[.="Name"]/following-sibling::input`, async (e) => {
+        await e.sendKeys(Key.chord(Key.CONTROL, 'a'), 'Kelp Bank, once more');
+      });
+      await browser.onPath(`${form}//button`, (e) => e.click());
+    };
+    // Cut on its way: refused, and nothing of it stays.
+    await take(text.trimEnd().split('\n').slice(0, -1).join('\n'));
+    await browser.see('The end of the file has not come yet.', '[role=alert]');
+    await take(text);
+    await browser.see('Kelp Bank, once more is here', 'form[aria-label="A site from a file"]');
+    rmSync(folder, { recursive: true });
+    const sites = await api<{ id: string; name: string }[]>('/sites');
+    expect(sites.map(({ name }) => name).sort()).toEqual(['Gannet Stack', 'Kelp Bank Light', 'Kelp Bank, once more']);
+    const taken = sites.find(({ name }) => name === 'Kelp Bank, once more')!.id;
+    const cards = async (id: string) => (await api<{ total: number }>(`/sites/${id}/cards`)).total;
+    expect(await cards(taken)).toBe(await cards(site));
+    expect(await cards(taken)).toBeGreaterThan(0);
   });
 
   it('is not thrown away unasked', async () => {
