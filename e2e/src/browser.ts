@@ -68,6 +68,17 @@ export class Browser {
     await this.emulate('setDeviceMetricsOverride', metrics);
   }
 
+  /** Waits until nothing is being fetched or worked out on the page, and it stands as it did a moment ago. */
+  async settled(): Promise<void> {
+    let before = '';
+    await this.driver.wait(async () => {
+      const now = await this.driver.executeScript<string>(() => document.body.innerHTML);
+      const stands = now === before && !/Loading …|working it out …/.test(now);
+      before = now;
+      return stands;
+    }, WAIT_MS);
+  }
+
   /** The time zone that the page takes its computer to be in. */
   zone(timezoneId: string): Promise<void> {
     return this.emulate('setTimezoneOverride', { timezoneId });

@@ -104,7 +104,7 @@ describe('what is in the hand', () => {
       const { id } = await asColleague<{ id: string }>('POST', '/cases', { name: `Of ${count}`, specimens });
       await go(`identify/${id}`);
       await browser.find('[data-testid=verdicts]');
-      await browser.driver.sleep(400);
+      await browser.settled();
       const inSight = await browser.driver.executeScript<boolean>((row: number) => {
         const input = document.querySelector(`[data-print="${row}"]`)!;
         const { left, top, width, height } = input.getBoundingClientRect();

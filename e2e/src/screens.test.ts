@@ -1,6 +1,6 @@
 /** Every screen: accessible in both themes and at 200 %, quick, honest about bad input, and what the launcher says. */
 import { spawnSync } from 'node:child_process';
-import { readdirSync, readFileSync, statSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { join } from 'node:path';
 import { gzipSync } from 'node:zlib';
@@ -32,7 +32,7 @@ describe('the screens', () => {
   const go = async (path: string) => {
     await browser.driver.get(`${application.url}/${site}/${path}`);
     await browser.find('h1');
-    await browser.driver.sleep(500);
+    await browser.settled();
   };
   const setTheme = (theme: string, rigOpen = true) =>
     browser.driver.executeScript(
@@ -305,7 +305,7 @@ describe('the launcher', () => {
     expect((await call(`/sites/${sites[0]!.id}/cardholders`, { name: 'Kept Through It' }, cookie)).status).toBe(200);
     const database = readFileSync(join(application.folder, 'mariadb/pid'), 'utf8').trim();
     spawnSync('kill', ['-9', String(application.process.pid), database]);
-    await new Promise((resolve) => setTimeout(resolve, 500));
+    await expect.poll(() => existsSync(`/proc/${database}`), { timeout: 20_000 }).toBe(false);
     const again = await startApplication(application.folder);
     const { cardholders } = (await (
       await fetch(`${again.url}/api/sites/${sites[0]!.id}/cardholders`, { headers: { cookie } })
