@@ -33,6 +33,9 @@ export async function catchUp(app: KeepingApp): Promise<void> {
   app.trail.meet(chains.map(({ id, trailSeq, trailHead }) => ({ chain: id, seq: trailSeq, hash: trailHead })));
   for (const { id, trailSeq, trailHead } of chains) {
     const anchor = app.trail.anchorOf(id);
-    if (anchor && anchor.seq < trailSeq) await noteHead(app, id, anchor, { seq: trailSeq, hash: trailHead });
+    if (!anchor || anchor.seq >= trailSeq) continue;
+    // An entry that is not the noted one any more keeps its note: it is the only sign that others were cut off there.
+    if ((await hashAt(app, id)(anchor.seq)) === anchor.hash)
+      await noteHead(app, id, anchor, { seq: trailSeq, hash: trailHead });
   }
 }
