@@ -2,19 +2,7 @@
  * The host of a file-system card: authenticates, sends commands in as many frames as they need, opens the answers. What is
  * random is passed in; keys are bytes, kept no longer than the call.
  */
-import {
-  Aes,
-  type BlockCipher,
-  Cmac,
-  cbcDecrypt,
-  cbcEncrypt,
-  joined,
-  littleEndian,
-  rotatedLeft,
-  sameBytes,
-  TripleDes,
-  xored,
-} from '../cipher/index.ts';
+import { Aes, cbcDecrypt, cbcEncrypt, joined, littleEndian, rotatedLeft, sameBytes, xored } from '../cipher/index.ts';
 import { fail } from '../failure/index.ts';
 import {
   type Channel,
@@ -25,17 +13,10 @@ import {
   SecondChannel,
   ThirdChannel,
 } from './channel.ts';
-import { checksum16, checksum32 } from './checksums.ts';
 import { CardRefusal } from './failure.ts';
+import { cipherOf, type HostKey, type HostKeyKind, newerKeys, sealedKey, sessionCipher } from './sessionKeys.ts';
 import type { Transport } from './transport.ts';
 
-export type HostKeyKind = 'tdes2' | 'tdes3' | 'aes128';
-export interface HostKey {
-  kind: HostKeyKind;
-  bytes: Uint8Array;
-  /** Of AES keys. */
-  version?: number;
-}
 /** `oldest` 0A, `iso` 1A, `aes` AA, `newer` 71, and 77 within a session of it. */
 export type Authentication = 'oldest' | 'iso' | 'aes' | 'newer';
 
@@ -60,15 +41,6 @@ export const rightsBytes = ({ read, write, both, change }: Rights): number[] => 
 const FRAME = 54;
 const KIND_BITS: Record<HostKeyKind, number> = { tdes2: 0, tdes3: 0x40, aes128: 0x80 };
 const NOTHING = new Uint8Array(0);
-
-const halvesEqual = (bytes: Uint8Array): boolean => {
-  for (let i = 0; i < 8; i++) if (bytes[i]! >> 1 !== bytes[8 + i]! >> 1) return false;
-  return true;
-};
-const cipherOf = ({ kind, bytes }: HostKey): BlockCipher => {
-  if (kind === 'aes128') return new Aes(bytes);
-  return new TripleDes(kind === 'tdes2' && halvesEqual(bytes) ? bytes.subarray(0, 8) : bytes);
-};
 
 export class FilesHost {
   channel: Channel = OPEN;
@@ -379,36 +351,4 @@ export class FilesHost {
     const code = { credit: 0x0c, 'limited credit': 0x1c, debit: 0xdc }[how];
     await this.transfer(how, code, Uint8Array.of(file), littleEndian(amount, 4), mode);
   }
-}
-
-/** The key of a session, as the two parts of both sides make it. */
-function sessionCipher({ kind, bytes }: HostKey, own: Uint8Array, theirs: Uint8Array): BlockCipher {
-  const take = (...starts: number[]): Uint8Array =>
-    joined(...starts.flatMap((at) => [own.subarray(at, at + 4), theirs.subarray(at, at + 4)]));
-  if (kind === 'aes128') return new Aes(take(0, 12));
-  if (kind === 'tdes3') return new TripleDes(take(0, 6, 12));
-  return new TripleDes(halvesEqual(bytes) ? take(0) : take(0, 4));
-}
-
-function newerKeys(key: Uint8Array, own: Uint8Array, theirs: Uint8Array): { enciphering: Uint8Array; mac: Uint8Array } {
-  const mixed = xored(own.subarray(2, 8), theirs.subarray(0, 6));
-  const rest = joined([0x00, 0x01, 0x00, 0x80], own.subarray(0, 2), mixed, theirs.subarray(6, 16), own.subarray(8, 16));
-  const under = new Cmac(new Aes(key));
-  return { enciphering: under.of(joined([0xa5, 0x5a], rest)), mac: under.of(joined([0x5a, 0xa5], rest)) };
-}
-
-/** What a ChangeKey carries after the key's number; `other` is the new key where another than the session's is changed. */
-function sealedKey(channel: Channel, command: Outgoing, body: Uint8Array, other: Uint8Array | undefined): Uint8Array {
-  const fill = (bytes: Uint8Array, block: number): Uint8Array =>
-    joined(bytes, new Uint8Array((block - (bytes.length % block)) % block));
-  if (channel instanceof FirstChannel)
-    return channel.backwards(fill(joined(body, checksum16(body), other ? checksum16(other) : []), 8));
-  if (channel instanceof SecondChannel) {
-    const checked = checksum32(joined([command.code], command.header, body));
-    return channel.encipher(joined(body, checked, other ? checksum32(other) : []));
-  }
-  if (!(channel instanceof ThirdChannel))
-    return fail('not-authenticated', `${command.name}: nothing is authenticated.`);
-  const data = joined(body, other ? checksum32(other) : []);
-  return channel.seal({ ...command, data, protection: 'enciphered' }).subarray(command.header.length);
 }

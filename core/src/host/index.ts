@@ -4,10 +4,9 @@ export {
   type Authentication,
   type FileMode,
   FilesHost,
-  type HostKey,
-  type HostKeyKind,
   type Rights,
   rightsBytes,
   type Who,
 } from './filesHost.ts';
+export type { HostKey, HostKeyKind } from './sessionKeys.ts';
 export type { Transport } from './transport.ts';

@@ -133,6 +133,10 @@ describe('changes of many cards', () => {
     expect(await work()).toMatchObject([{ kind: 'recoding', what: 'Moving cards from facility code 7 to 8' }]);
     const loading = await administrator.call('POST', `${at}/controllers/${controller}/loads`);
     expect([loading.status, loading.body.error.code]).toEqual([409, 'being-moved']);
+    // One where another is about to come would stop the move half done.
+    const inTheWay = { formatId: FORMAT.id, facility: '8', number: String(1000 + CARDS - 1) };
+    const adding = await administrator.call('POST', `${at}/cards`, inTheWay);
+    expect([adding.status, adding.body.error.code]).toEqual([409, 'being-moved']);
     await idle();
     const [rows] = await pool.query<RowDataPacket[]>(
       'SELECT facility, count(*) AS cards FROM cards WHERE format_id = ? GROUP BY facility ORDER BY facility',
@@ -151,5 +155,26 @@ describe('changes of many cards', () => {
         { facility: '9', cards: 1, least: '1003', greatest: '1003' },
       ],
     });
+  });
+
+  it('a move that meets a card put there meanwhile ends and says so: nothing waits for it for good', async () => {
+    const move = JSON.stringify({ formatId: FORMAT.id, from: '8', to: '6' });
+    await pool.query(
+      "INSERT INTO cards (id, site_id, format_id, facility, number, printed, state, notes, revision, created_at) VALUES ('in-the-way', ?, ?, '6', '1000', '', 'in stock', '', 1, NOW(3))",
+      [house.site, FORMAT.id],
+    );
+    // As a server leaves it that stopped: another takes it up.
+    await pool.query(
+      `INSERT INTO jobs (id, site_id, kind, slot, state, input, memo, started_by, started_at, heard_at, carrier)
+       VALUES ('moving', ?, 'recoding', 'moving', 'running', ?, '{}', 'Admin', NOW(3), '2000-01-01', 'nobody')`,
+      [house.site, move],
+    );
+    const ended = async () =>
+      (await pool.query<RowDataPacket[]>("SELECT state, message FROM jobs WHERE id = 'moving'"))[0][0];
+    await expect.poll(ended, { timeout: 30_000 }).toMatchObject({
+      state: 'failed',
+      message: expect.stringContaining('A card was put on file meanwhile'),
+    });
+    expect(await work()).toEqual([]);
   });
 });

@@ -5,7 +5,7 @@
  */
 import { and, eq, inArray, lte, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
-import { inTransaction, type Queryable } from '../../platform/database/index.ts';
+import { inTransaction, isDuplicate, type Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
 import { endJob, insertJob, type JobRow, tell } from '../../platform/jobs/index.ts';
 import { conflict, notFound } from '../../platform/problem/problem.ts';
@@ -120,21 +120,34 @@ async function movePiece(tx: Queryable, siteId: string, move: Move, most: number
 export const carryRecoding =
   (app: () => App) =>
   async (job: JobRow): Promise<void> => {
-    const { db } = app();
-    for (let piece = 1; ; piece++) {
-      const { done } = job;
-      const moved = await inTransaction(db, async (tx) => {
-        // The row of the job is written first: of two carriers one goes on.
-        await tell(tx, job, { done });
-        const cards = await movePiece(tx, job.siteId, job.input as Move, PIECE, job.startedAt);
-        if (cards === 0) await endJob(tx, job, 'done', { done });
-        else await tell(tx, job, { done: done + cards });
-        return cards;
-      });
-      if (moved === 0 || piece % TELL_EVERY === 0) await announce(app(), job);
-      if (moved === 0) return;
+    try {
+      for (let piece = 1; ; piece++) {
+        const moved = await nextPiece(app(), job);
+        if (moved === 0 || piece % TELL_EVERY === 0) await announce(app(), job);
+        if (moved === 0) return;
+      }
+    } catch (error) {
+      if (!isDuplicate(error)) throw error;
+      // Somebody came between: the move ends where it is, so that nothing waits for it for good.
+      const message = 'A card was put on file meanwhile where another was to be moved; the rest has its former code.';
+      await endJob(app().db, job, 'failed', { message });
+      app().log.error({ job: job.id }, message);
+      await announce(app(), job);
     }
   };
+
+/** Moves the next cards; how many those were. */
+const nextPiece = (app: App, job: JobRow): Promise<number> => {
+  const { done } = job;
+  return inTransaction(app.db, async (tx) => {
+    // The row of the job is written first: of two carriers one goes on.
+    await tell(tx, job, { done });
+    const cards = await movePiece(tx, job.siteId, job.input as Move, PIECE, job.startedAt);
+    if (cards === 0) await endJob(tx, job, 'done', { done });
+    else await tell(tx, job, { done: done + cards });
+    return cards;
+  });
+};
 
 const announce = (app: App, job: JobRow): Promise<void> =>
   change(app, { id: 'server', name: 'Raw Bits' }, job.siteId, async (_tx, record) => {

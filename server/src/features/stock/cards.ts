@@ -11,7 +11,7 @@ import { handle } from '../../platform/http/app.ts';
 import { conflict, HttpProblem, invalid, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
 import { bitsOf, cardholderTable, cardTable, countCards, noteChanges } from '../cards/index.ts';
-import { acceptedBy, controllerItemTable, noteCards } from '../doors/index.ts';
+import { acceptedBy, checkMoved, controllerItemTable, noteCards } from '../doors/index.ts';
 import { adoptedFormats } from '../library/index.ts';
 import { findCards } from './search.ts';
 
@@ -153,6 +153,8 @@ const add = handle(cardApi.add, async ({ app, operator, site, body }) => {
   const canonical = canonicalCard(format, body.facility, body.number);
   try {
     return await change(app, operator, site, async (tx, record) => {
+      // One that is added where another is about to be moved to would stop the move half done.
+      await checkMoved(tx, site);
       const holder = await checkHolder(tx, site, body.holderId, body.state);
       const id = newId();
       await tx.insert(cardTable).values({
