@@ -35,6 +35,7 @@ export const hostApi = {
     summary: 'Add a device host: the token with which it dials in is shown once',
     needs: 'manage sites',
     body: newHostSchema,
+    secret: true,
     answers: z.object({ host: deviceHostSchema, token: z.string() }),
   }),
   revoke: route({

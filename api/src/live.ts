@@ -18,6 +18,7 @@ export const feedEntrySchema = z.object({
     'trail',
     'cases',
     'work',
+    'keys',
   ]),
   data: z.unknown(),
 });

@@ -29,6 +29,8 @@ export interface Route<
   /** Where a body may hold more or less than the usual. */
   limits?: Partial<Limits>;
   answers: R;
+  /** What it answers is secret: it is kept nowhere, not even for the same request sent again. */
+  secret?: boolean;
   /** Answers by itself (a stream); `answers` then describes one entry of it. */
   streams?: boolean;
 }

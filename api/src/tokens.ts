@@ -46,6 +46,7 @@ export const tokenApi = {
     summary: 'A new token; its text is in this answer and nowhere else',
     needs: 'manage tokens',
     body: newTokenSchema,
+    secret: true,
     answers: z.object({ token: tokenSchema, text: z.string() }),
   }),
   revoke: route({

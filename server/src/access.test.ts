@@ -10,7 +10,8 @@ const routes = allRoutes(() => undefined as never);
 const guarded = routes.filter((route) => route.needs !== 'nothing');
 
 /** Names of fields that hold an identifier of something that belongs to a site. */
-const NAMES_A_THING = /^(holderId|controllerId|controller|reader|id|roles|facilityId|cardId|caseId|readId)$/;
+const NAMES_A_THING =
+  /^(holderId|controllerId|controller|reader|id|roles|facilityId|cardId|caseId|readId|keyId|setId)$/;
 
 function identifiersIn(schema: z.ZodType): string[] {
   const found = new Set<string>();
@@ -27,7 +28,7 @@ function identifiersIn(schema: z.ZodType): string[] {
 interface Things {
   known: string[];
   first: string;
-  own: { card: string; code: string; case: string; operator: string };
+  own: { card: string; code: string; case: string; operator: string; key: string };
 }
 type Tries = (things: Things) => { id?: string; body: unknown }[] | Promise<{ id?: string; body: unknown }[]>;
 const forEach = ({ known }: Things, body: (id: string) => unknown, id?: string) =>
@@ -54,6 +55,14 @@ const FOREIGN: Record<string, Tries> = {
   ],
   'patch /operators/{id}': ({ known, first, own }) =>
     [...known, own.operator].map((id) => ({ id, body: { roles: { [first]: ['administrator'] } } })),
+  'post /keys': (things) =>
+    forEach(things, (setId) => ({ setId, name: 'K', kind: 'aes128', purpose: 'read', comes: { how: 'made' } })),
+  'post /key-holdings': ({ known, own }) => [
+    ...known.map((keyId) => ({ body: { kind: 'partner', keyId, version: 1, partner: 'P' } })),
+    ...known.map((reader) => ({ body: { kind: 'reader', keyId: own.key, version: 1, reader } })),
+  ],
+  'post /key-requests': (things) =>
+    forEach(things, (keyId) => ({ kind: 'uncover', keyId, version: 1, reason: 'to see whether it goes' })),
   // Roles by their names are no things of a site.
   'post /operators': () => [],
   'post /cases/{id}/result': ({ known }) =>
@@ -98,7 +107,14 @@ describe('every route', () => {
       name: 'One',
     });
     const opened = await administrator.do('POST', `${at}/cases`, { name: 'Theirs' });
-    known.id = [controller, door, holder.id, card.id, operators[0].id, code.id, opened.id];
+    const keysAt = async (person: Person, path: string) => {
+      await person.do('POST', `${path}/key-store`, { passphrase: 'kelp under the third winch' });
+      const set = await person.do('POST', `${path}/key-sets`, { name: 'Set' });
+      const sent = { setId: set.id, name: 'K', kind: 'aes128', purpose: 'read', comes: { how: 'made' } };
+      return { set: set.id as string, key: (await person.do('POST', `${path}/keys`, sent)).id as string };
+    };
+    const keys = await keysAt(people.get('key custodian')!, at);
+    known.id = [controller, door, holder.id, card.id, operators[0].id, code.id, opened.id, keys.set, keys.key];
     known.format = ['26-8-16'];
     otherSite = (await administrator.do('POST', '/sites', { name: 'Other', shortName: 'Other' })).id;
     await administrator.do('POST', `/sites/${otherSite}/operators`, {
@@ -114,12 +130,17 @@ describe('every route', () => {
       next: 'second-of-the-outsider',
     });
     const own = `/sites/${otherSite}`;
+    await pool.query(
+      "INSERT INTO operator_sites (operator_id, site_id, role) SELECT id, ?, 'key custodian' FROM operators WHERE login = 'outsider'",
+      [otherSite],
+    );
     await outsider.do('PUT', `${own}/formats/26-8-16`);
     ownThings = {
       card: (await outsider.do('POST', `${own}/cards`, { ...CARD, number: '2' })).id,
       code: (await outsider.do('POST', `${own}/facility-codes`, { formatId: '26-8-16', code: '1', name: 'One' })).id,
       case: (await outsider.do('POST', `${own}/cases`, { name: 'Own' })).id,
       operator: (await outsider.do('GET', '/session')).operator.id,
+      key: (await keysAt(outsider, own)).key,
     };
   });
   afterAll(async () => {
@@ -128,7 +149,7 @@ describe('every route', () => {
   });
 
   const pathOf = (path: string, site: string, id = 'nothing') =>
-    path.replace('{site}', site).replace('{id}', id).replace('{format}', '26-8-16');
+    path.replace('{site}', site).replace('{id}', id).replace('{format}', '26-8-16').replace('{version}', '1');
   const request = (person: Person, route: (typeof routes)[number], path: string) =>
     person.call(route.method.toUpperCase(), path, route.method === 'get' ? undefined : {});
 
@@ -187,7 +208,11 @@ describe('every route', () => {
     const at = `/sites/${otherSite}`;
     const before = await contentsOf(house.site);
     for (const { id, body } of await bodies({ known: known.id!, first: house.site, own: ownThings })) {
-      const answer = await outsider.call(method.toUpperCase(), `${at}${path.replace('{id}', id ?? 'nothing')}`, body);
+      const answer = await outsider.call(
+        method.toUpperCase(),
+        `${at}${path.replace('{id}', id ?? 'nothing').replace('{version}', '1')}`,
+        body,
+      );
       expect([JSON.stringify(body), [403, 404, 409, 422].includes(answer.status)]).toEqual([
         JSON.stringify(body),
         true,

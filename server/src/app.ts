@@ -6,6 +6,7 @@ import { dryRunRoutes } from './features/dryRuns/index.ts';
 import { facilityCodeRoutes } from './features/facilityCodes/index.ts';
 import { exchangeRoutes, formatRoutes } from './features/formats/index.ts';
 import { hostRoutes } from './features/hosts/index.ts';
+import { keyRoutes } from './features/keys/index.ts';
 import { liveRoutes } from './features/live/index.ts';
 import { operatorRoutes } from './features/operators/index.ts';
 import { readRoutes } from './features/reads/index.ts';
@@ -34,6 +35,7 @@ export const allRoutes = (ingest: () => LogIngest): RouteSpec[] => [
   ...translationRoutes,
   ...cardholderRoutes,
   ...cardRoutes,
+  ...keyRoutes,
   ...doorRoutes,
   ...eventRoutes,
   ...workRoutes,

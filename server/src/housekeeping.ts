@@ -1,6 +1,7 @@
 /** Housekeeping: what every server looks after from time to time, and no request waits for. */
 
 import { lt } from 'drizzle-orm';
+import { forgetUnansweredKeyRequests } from './features/keys/index.ts';
 import { forgetUnanswered } from './features/operators/index.ts';
 import { giveUpQuietImports } from './features/transfer/index.ts';
 import type { App } from './platform/http/app.ts';
@@ -17,12 +18,14 @@ const REQUESTS_KEPT_MS = 24 * 3_600_000;
 async function often(app: App): Promise<void> {
   await app.jobs.takeUpLost();
   await catchUp(app);
+  await app.vault.keep();
 }
 
 async function seldom(app: App): Promise<void> {
   await forgetEnded(app.db, app.settings);
   await forgetOld(app.db);
   await forgetUnanswered(app.db);
+  await forgetUnansweredKeyRequests(app.db);
   await giveUpQuietImports(app);
   await app.devices.hosts.forget();
   await app.db.delete(requestTable).where(lt(requestTable.at, new Date(Date.now() - REQUESTS_KEPT_MS)));

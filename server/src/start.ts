@@ -29,6 +29,7 @@ import { checkTrailKey, openTrail } from './platform/trail/key.ts';
 import { Sealer } from './platform/trail/seal.ts';
 import { chainTable } from './platform/trail/tables.ts';
 import { Verifier } from './platform/trail/verifier.ts';
+import { Vault } from './platform/vault/index.ts';
 import { Workers } from './platform/workers/index.ts';
 
 export interface ServerOptions {
@@ -98,6 +99,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       () => app.live.nudge(),
     ),
     verifier: new Verifier(),
+    vault: new Vault(() => app),
     workers: new Workers(options.workerFile),
     live: new LiveHub(db, settings),
     jobs: new Jobs(() => app),
@@ -138,6 +140,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       await traffic.idle(GRACE_MS);
       await endHousekeeping();
       await app.jobs.close();
+      await app.vault.close();
       await app.devices.hosts.close();
       await app.sealer.close();
       app.live.close();

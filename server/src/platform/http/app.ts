@@ -13,6 +13,7 @@ import type { Once } from '../trail/change.ts';
 import type { TrailKeeper } from '../trail/keeper.ts';
 import type { Sealer } from '../trail/seal.ts';
 import type { Verifier } from '../trail/verifier.ts';
+import type { Vault } from '../vault/index.ts';
 import type { Workers } from '../workers/index.ts';
 
 export interface App {
@@ -22,6 +23,8 @@ export interface App {
   trail: TrailKeeper;
   sealer: Sealer;
   verifier: Verifier;
+  /** Where the keys of sites are. */
+  vault: Vault;
   /** Where heavy computation is done, beside the thread that answers. */
   workers: Workers;
   live: LiveHub;

@@ -1,7 +1,7 @@
 /** The HTTP side: security headers, who asks and may, validation at the edge, errors of one shape, the web's files. */
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import { caseFileJsonSchema, PERMISSIONS, siteFileJsonSchema } from '@rawbits/api';
+import { caseFileJsonSchema, keyFileJsonSchema, PERMISSIONS, siteFileJsonSchema } from '@rawbits/api';
 import { RawBitsError } from '@rawbits/core/failure';
 import { formatJsonSchema, formatSetJsonSchema } from '@rawbits/core/format';
 import { translationJsonSchema } from '@rawbits/core/translate';
@@ -39,6 +39,8 @@ const FILE_SCHEMAS = {
   'formats-1': formatSetJsonSchema,
   'translation-1': translationJsonSchema,
   'case-1': caseFileJsonSchema,
+  /** Of what is in an encrypted backup of keys. */
+  'keys-1': keyFileJsonSchema,
   /** Of one line of it. */
   'site-1': siteFileJsonSchema,
 };
@@ -184,7 +186,7 @@ async function carryOut(
     const found = await spec.handle(context);
     if (spec.streams) return undefined;
     const checked = spec.answers.parse(found);
-    if (once?.taken) await keepAnswer(app, context.operator.id, once, checked);
+    if (once?.taken && !spec.secret) await keepAnswer(app, context.operator.id, once, checked);
     return checked;
   } catch (error) {
     if (!(error instanceof DoneBefore) || !once) throw error;

@@ -70,28 +70,28 @@ async function count(db: Database, kind: Kind, tried: Tried): Promise<number> {
   return Math.max(1, row?.waitMs ?? 1);
 }
 
-function slowDown(waitMs: number): HttpProblem {
+function slowDown(waitMs: number, what: string): HttpProblem {
   const seconds = Math.ceil(waitMs / 1000);
   return new HttpProblem(
     429,
     {
       code: 'slow-down',
-      message: `Too many failed sign-ins. Wait ${seconds} ${seconds === 1 ? 'second' : 'seconds'}.`,
+      message: `Too many failed ${what}. Wait ${seconds} ${seconds === 1 ? 'second' : 'seconds'}.`,
     },
     seconds,
   );
 }
 
 /** Counts a try as failed until `forgetTry` takes it back. Throws 429 while the name or the client has to wait. */
-export async function countTry(db: Database, tried: Tried): Promise<void> {
+export async function countTry(db: Database, tried: Tried, what = 'sign-ins'): Promise<void> {
   for (const kind of ['pair', 'name'] as const) {
     const waitMs = await count(db, kind, tried);
-    if (waitMs > 0) throw slowDown(waitMs);
+    if (waitMs > 0) throw slowDown(waitMs, what);
   }
   for (const until = Date.now() + CLIENT_TURN_MS; ; ) {
     const waitMs = await count(db, 'client', tried);
     if (waitMs === 0) return;
-    if (Date.now() + waitMs > until) throw slowDown(waitMs + 1000);
+    if (Date.now() + waitMs > until) throw slowDown(waitMs + 1000, what);
     await new Promise((resolve) => setTimeout(resolve, waitMs * (1 + Math.random())));
   }
 }

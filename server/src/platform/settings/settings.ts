@@ -32,6 +32,8 @@ export const settingsSchema = z.object({
   sessionHours: duration(0.01, 24 * 30).default(12),
   /** A session ends when nothing was asked in it for this long; a live stream is no use. */
   idleMinutes: duration(0.01, 24 * 60).default(30),
+  /** A key store that nothing was done with for this long locks itself. */
+  keyStoreIdleMinutes: duration(0.01, 12 * 60).default(15),
   /** The address on which it listens; anything but this machine's own wants TLS in front of it. */
   address: z.union([z.ipv4(), z.ipv6()], { error: 'an IP address such as 127.0.0.1 or 0.0.0.0' }).default('127.0.0.1'),
   logLevel: z
@@ -59,6 +61,7 @@ export const SETTING_NAMES: Record<keyof Settings, string> = {
   trustedProxies: 'RAWBITS_TRUSTED_PROXIES',
   sessionHours: 'RAWBITS_SESSION_HOURS',
   idleMinutes: 'RAWBITS_IDLE_MINUTES',
+  keyStoreIdleMinutes: 'RAWBITS_KEY_STORE_IDLE_MINUTES',
   address: 'RAWBITS_ADDRESS',
   logLevel: 'RAWBITS_LOG',
   databaseCa: 'RAWBITS_DATABASE_CA',

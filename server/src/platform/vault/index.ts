@@ -1,0 +1,3 @@
+/** The vault: what is secret of a site, under a key that is there only while its store is open. */
+export type { Bound } from './envelope.ts';
+export { type Open, type StoreState, Vault } from './vault.ts';
