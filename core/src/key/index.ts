@@ -23,4 +23,5 @@ export {
   withParity,
   withVersion,
 } from './kinds.ts';
+export { type Holding, type Known, knownTo } from './leak.ts';
 export { unwrapped, wrapped } from './wrap.ts';

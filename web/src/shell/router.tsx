@@ -41,6 +41,10 @@ export const router = createBrowserRouter([
                 lazy: async () => ({ Component: (await import('../features/stock/StockScreen.tsx')).StockScreen }),
               },
               {
+                path: 'keys/:key?',
+                lazy: async () => ({ Component: (await import('../features/keys/KeysScreen.tsx')).KeysScreen }),
+              },
+              {
                 path: 'doors',
                 lazy: async () => ({ Component: (await import('../features/doors/DoorsScreen.tsx')).DoorsScreen }),
               },

@@ -25,6 +25,13 @@ function cardChanged({ subject }: TrailEntry, before: Value, after: Value): stri
 
 const accepted = (after: unknown): unknown => (Array.isArray(after) ? after : asValue(after).formats);
 
+/** How a version of a key came to be. */
+const HOW: Record<string, string> = {
+  made: ', made here',
+  typed: ', typed in',
+  components: ', to be put together from components',
+};
+
 const SAYS: Record<string, Say> = {
   'card issued': ({ subject }, _, after) => `issued ${subject}${to(after.holder)}`,
   'card entered': ({ subject }) => `put ${subject} in stock`,
@@ -75,6 +82,37 @@ const SAYS: Record<string, Say> = {
   'rig set up': () => 'put the rig together',
   'device host added': ({ subject }) => `let ${named(subject)} dial in`,
   'device host revoked': ({ subject }) => `revoked the token of ${named(subject)}`,
+  'key store made': () => 'made the key store',
+  'key store unlocked': () => 'unlocked the key store',
+  'key store locked': (_, __, after) => `locked the key store${after.why === 'it lay idle' ? ', as it lay idle' : ''}`,
+  'key store given up': () => 'gave the key store up, with every key in it',
+  'wrong passphrase': () => 'gave a wrong passphrase for the key store',
+  'passphrase changed': () => 'changed the passphrase of the key store',
+  'key set added': ({ subject }) => `added the ${subject}`,
+  'key version added': ({ subject }, _, after) => `added ${subject}${HOW[text(after.how)] ?? ''}`,
+  'key version given up': ({ subject }) => `gave up ${subject}, which waited for components`,
+  'key version put in use': ({ subject, before, after }) =>
+    `put version ${after} of ${subject} in use${before === null ? '' : `, in place of ${before}`}`,
+  'key version destroyed': ({ subject }) => `destroyed ${subject}`,
+  'key retired': ({ subject }) => `retired ${subject}`,
+  'key uncovered': ({ subject }, _, after) =>
+    `looked at ${subject}, with the agreement of ${text(after.agreedBy)}: ${text(after.reason)}`,
+  'key put together': ({ subject }, _, after) => `put together ${subject}, with the last of ${list(after.custodians)}`,
+  'component given': ({ subject }, _, after) => `gave ${text(after.component)} of ${subject}`,
+  'component printed again': ({ subject }, _, after) => `looked at ${text(after.component)} of ${subject} again`,
+  'second custodian asked for': ({ subject }, _, after) =>
+    `asked for a second custodian: ${subject}, because: ${text(after.reason)}`,
+  'keys backed up': (_, __, after) =>
+    `made a backup of ${counted(after.keys, 'key')} with ${text(after.firstBy)} and ${text(after.secondBy)}`,
+  'backup downloaded': () => 'downloaded a backup of the keys',
+  'backup rehearsed': (_, __, after) => `rehearsed the restoring of ${counted(after.keys, 'key')}`,
+  'keys restored': (_, __, after) => `restored ${counted(after.new, 'key')} from a backup`,
+  'keys imported': (_, __, after) => `took ${counted(after.new, 'key')} in from a file`,
+  'key handed on': ({ subject }, _, after) => `noted that ${text(after.reader ?? after.partner)} has ${subject}`,
+  'key held no more': ({ subject }, before) => `noted that ${text(Object.values(before)[0])} has ${subject} no more`,
+  'cards carry a key': ({ subject }, _, after) => `noted that ${counted(after.cards, 'card')} carry ${subject}`,
+  'system identifier added': ({ subject, after }) => `added the ${subject}, ${text(after)}`,
+  'system identifier given up': ({ subject }) => `gave the ${subject} up`,
   'site added': ({ subject }) => `added the ${subject}`,
   'site exported': () => 'exported the site',
   'site imported': ({ subject }) => `took the ${subject} in from a file`,

@@ -83,6 +83,7 @@ export const api = createApi({
     'Operators',
     'Cases',
     'Work',
+    'Keys',
   ],
   keepUnusedDataFor: 300,
   endpoints: () => ({}),

@@ -18,6 +18,10 @@ export const doorApi = api.injectEndpoints({
       query: ({ site, ...body }) => send(routes.add, { site }, body),
       invalidatesTags: ['Controllers'],
     }),
+    readers: build.query<Answer<typeof routes.readers>, string>({
+      query: (site) => ask(routes.readers, { site }),
+      providesTags: ['Controllers'],
+    }),
     addReader: build.mutation<
       Answer<typeof routes.addReader>,
       Params<typeof routes.addReader> & Body<typeof routes.addReader>
@@ -47,6 +51,7 @@ export const {
   useAddReaderMutation,
   useCancelLoadMutation,
   useControllersQuery,
+  useReadersQuery,
   useSetAcceptedMutation,
   useLoadMutation,
   useEventsQuery,

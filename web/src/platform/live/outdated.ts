@@ -28,6 +28,7 @@ const WHOLE: Record<FeedEntry['kind'], Tag[]> = {
   trail: ['Trail'],
   cases: ['Cases'],
   work: ['Work'],
+  keys: ['Keys'],
 };
 
 /** All that can be stale where entries were missed. */

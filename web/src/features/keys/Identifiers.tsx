@@ -1,0 +1,79 @@
+/** System identifiers of the site: what of it goes into its diversified keys. */
+import { newSystemIdentifierSchema } from '@rawbits/api';
+import { useForm } from 'react-hook-form';
+import {
+  useAddSystemIdentifierMutation,
+  useRemoveSystemIdentifierMutation,
+  useSystemIdentifiersQuery,
+} from '../../platform/endpoints/keys.ts';
+import { checkedAs } from '../../platform/forms/checkedAs.ts';
+import { FailureNote } from '../../platform/forms/FailureNote.tsx';
+import { Field } from '../../platform/forms/Field.tsx';
+import { useSite } from '../../platform/site/useSite.ts';
+import { grouped } from './words/words.ts';
+
+export function Identifiers({ onTake }: { onTake: (bytes: string) => void }) {
+  const { id: site, may } = useSite();
+  const { data = [], error } = useSystemIdentifiersQuery(site);
+  const [remove, { error: notRemoved }] = useRemoveSystemIdentifierMutation();
+  return (
+    <section className="panel grid content-start gap-2 p-4" aria-label="System identifiers">
+      <h2>System identifiers of this site</h2>
+      {data.length === 0 && <p className="text-ink-2">None yet. It makes the keys of this site its own.</p>}
+      <ul className="grid gap-1">
+        {data.map(({ id, name, bytes }) => (
+          <li key={id} className="flex flex-wrap items-center gap-2 border-t border-faint pt-1">
+            <span className="min-w-0 flex-1">
+              <strong>{name}</strong> <span className="font-mono">{grouped(bytes)}</span>
+            </span>
+            <button type="button" className="btn btn-line btn-small" onClick={() => onTake(bytes)}>
+              Take it
+            </button>
+            {may('hold keys') && (
+              <button type="button" className="btn btn-line btn-small" onClick={() => void remove({ site, id })}>
+                Give up
+              </button>
+            )}
+          </li>
+        ))}
+      </ul>
+      <FailureNote failure={error ?? notRemoved} />
+      {may('hold keys') && <NewIdentifier />}
+    </section>
+  );
+}
+
+function NewIdentifier() {
+  const { id: site } = useSite();
+  const [add, { error, isLoading }] = useAddSystemIdentifierMutation();
+  const { register, handleSubmit, reset, formState } = useForm({
+    resolver: checkedAs(newSystemIdentifierSchema, (typed: { name: string; bytes: string }) => typed),
+    defaultValues: { name: '', bytes: '' },
+  });
+  const { errors } = formState;
+  const submit = handleSubmit(async (body) => {
+    const added = await add({ params: { site }, body });
+    if (added.data) reset();
+  });
+  return (
+    <form
+      onSubmit={submit}
+      className="grid gap-2 border-t border-faint pt-2"
+      aria-label="New system identifier"
+      noValidate
+    >
+      <div className="grid grid-cols-2 gap-2">
+        <Field label="Name" error={errors.name?.message}>
+          {(props) => <input {...props} {...register('name')} className="input w-full" maxLength={120} />}
+        </Field>
+        <Field label="Bytes, in hex" error={errors.bytes?.message}>
+          {(props) => <input {...props} {...register('bytes')} className="input w-full font-mono" spellCheck={false} />}
+        </Field>
+      </div>
+      <FailureNote failure={error} />
+      <button type="submit" className="btn btn-line btn-small justify-self-start" disabled={isLoading}>
+        Add it
+      </button>
+    </form>
+  );
+}
