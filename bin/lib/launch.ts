@@ -302,9 +302,11 @@ const isEmpty = async (url: string): Promise<boolean> =>
 
 /** Loads the demo into an empty database; one that has operators is left as it is. */
 async function loadDemo(url: string, env: Record<string, string>, mark: DemoLoad | undefined): Promise<void> {
-  const { loadDemo: load, demoSignIns } = (await import(
-    join(dist, 'demo.mjs')
-  )) as typeof import('../../demo/src/main.ts');
+  const {
+    loadDemo: load,
+    demoSignIns,
+    demoPassphrase,
+  } = (await import(join(dist, 'demo.mjs'))) as typeof import('../../demo/src/main.ts');
   if (await isEmpty(url)) {
     mark?.begin();
     await load({ url, setupToken: env.RAWBITS_SETUP_TOKEN! });
@@ -314,6 +316,7 @@ async function loadDemo(url: string, env: Record<string, string>, mark: DemoLoad
   console.log('Demo sign-ins (name / password):');
   for (const { login, password, role } of demoSignIns)
     console.log(`  ${login.padEnd(8)} ${password.padEnd(22)} ${role}`);
+  console.log(`Passphrase of the demo's key store: ${demoPassphrase}`);
 }
 
 run().catch((error) => {

@@ -14,6 +14,7 @@ import {
   siteApi,
 } from '@rawbits/api';
 import { Client } from './client.ts';
+import { fillKeys, PASSPHRASE } from './keys.ts';
 import {
   CARDHOLDERS,
   CARDS,
@@ -41,6 +42,9 @@ export const demoSignIns = OPERATORS.map(({ login, password, roles }) => ({
   role: roles.join(' and '),
 }));
 
+/** What opens the key store of the demo. */
+export const demoPassphrase = PASSPHRASE;
+
 /** Loads the demo; false, and nothing done, when the database has operators already. */
 export async function loadDemo(target: DemoTarget): Promise<boolean> {
   const [administrator, ...others] = OPERATORS;
@@ -66,7 +70,8 @@ export async function loadDemo(target: DemoTarget): Promise<boolean> {
   const technician = new Client(target.url);
   await technician.signIn(OPERATORS[1].login, OPERATORS[1].password);
   await setUpRig(technician, siteId);
-  await fillSite(technician, siteId);
+  const readers = await fillSite(technician, siteId);
+  await fillKeys(target.url, siteId, readers);
   return true;
 }
 
@@ -110,7 +115,8 @@ async function setUpRig(client: Client, site: string): Promise<void> {
   }
 }
 
-async function fillSite(client: Client, site: string): Promise<void> {
+/** Gives the readers by their devices. */
+async function fillSite(client: Client, site: string): Promise<ReadonlyMap<string, string>> {
   for (const format of FORMATS) await client.ask(formatApi.adopt, { site, format });
   for (const code of FACILITY_CODES) await client.ask(facilityCodeApi.add, { site }, code);
   const holders = new Map<string, string>();
@@ -135,6 +141,7 @@ async function fillSite(client: Client, site: string): Promise<void> {
   await client.ask(caseApi.add, { site }, CASE);
   for (const [card, reader] of PRESENTATIONS)
     await client.ask(rigApi.present, { site }, { card, reader: readers.get(reader)! });
+  return readers;
 }
 
 async function loadController(client: Client, controller: Params<typeof doorApi.load>): Promise<void> {

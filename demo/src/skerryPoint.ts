@@ -21,6 +21,7 @@ export const OPERATORS = [
   { login: 'tormod', name: 'Tormod Vik', roles: ['technician'], password: 'two-wires-idle-high' },
   { login: 'aslaug', name: 'Aslaug Rein', roles: ['technician', 'key custodian'], password: 'half-a-key-is-none' },
   { login: 'petter', name: 'Petter Sund', roles: ['viewer'], password: 'just-looking-thanks' },
+  { login: 'eirik', name: 'Eirik Tangen', roles: ['key custodian'], password: 'other-half-of-a-key' },
   { login: 'gro', name: 'Gro Lunde', roles: ['administrator'], password: 'north-mark-light' },
 ] as const satisfies { login: string; name: string; roles: Role[]; password: string }[];
 

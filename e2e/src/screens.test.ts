@@ -52,7 +52,18 @@ describe('the screens', () => {
       .map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`);
   };
 
-  const SCREENS = ['read', 'identify', 'formats', 'stock', 'stock?issue=new', 'doors', 'trail', 'operators', 'account'];
+  const SCREENS = [
+    'read',
+    'identify',
+    'formats',
+    'stock',
+    'stock?issue=new',
+    'keys',
+    'doors',
+    'trail',
+    'operators',
+    'account',
+  ];
   /** Views within a screen: half of them in each theme, as the screen around them is tested in both. */
   const VIEWS: Record<string, string[]> = {
     'chart-room': [
@@ -60,12 +71,14 @@ describe('the screens', () => {
       'formats/26-8-16?view=edit',
       'formats/26-8-16?view=capacity',
       'formats?part=files',
+      'keys?part=holders',
     ],
     'night-watch': [
       'formats/35-12-20?view=sheet',
       'formats/26-8-16?view=versions',
       'formats?part=codes',
       'formats?part=numbers',
+      'keys?part=diversify',
     ],
   };
   describe.each(['chart-room', 'night-watch'])('in %s', (theme) => {

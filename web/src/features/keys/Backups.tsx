@@ -154,6 +154,7 @@ function Rehearse() {
           <input
             {...props}
             type="file"
+            className="file-input w-full"
             accept=".jwe,application/jose"
             onChange={(event) => void choose(event.target.files?.[0])}
           />

@@ -114,8 +114,18 @@ export function Diversify() {
   );
 }
 
-function Hex({ bytes, strong }: { bytes: Uint8Array; strong?: boolean }) {
-  return <span className={`font-mono break-words ${strong ? 'font-bold' : ''}`}>{grouped(hexOf(bytes))}</span>;
+/** Bytes in hex, a line a block where `block` says how long one is. */
+function Hex({ bytes, strong, block = bytes.length }: { bytes: Uint8Array; strong?: boolean; block?: number }) {
+  const starts = Array.from({ length: Math.ceil(bytes.length / Math.max(1, block)) }, (_, i) => i * block);
+  return (
+    <span className={`font-mono break-words ${strong ? 'font-bold' : ''}`}>
+      {starts.map((at) => (
+        <span key={at} className="block">
+          {grouped(hexOf(bytes.subarray(at, at + block)))}
+        </span>
+      ))}
+    </span>
+  );
 }
 
 function Steps({ kind, found }: { kind: DiversifiedKind; found: Diversified }) {
@@ -148,11 +158,11 @@ function Steps({ kind, found }: { kind: DiversifiedKind; found: Diversified }) {
                 constant and data{step.wasPadded ? ', padded with 80 00 …' : ', two whole blocks'}
               </dt>
               <dd>
-                <Hex bytes={step.padded} />
+                <Hex bytes={step.padded} block={step.padded.length / 2} />
               </dd>
               <dt className="text-ink-2">last block XOR {step.wasPadded ? 'K2' : 'K1'}</dt>
               <dd>
-                <Hex bytes={step.enciphered} />
+                <Hex bytes={step.enciphered} block={step.padded.length / 2} />
               </dd>
               <dt className="text-ink-2">enciphered (CBC), the last block</dt>
               <dd>

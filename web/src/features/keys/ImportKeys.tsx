@@ -25,6 +25,7 @@ export function ImportKeys({ onDone }: { onDone: () => void }) {
       </p>
       <input
         type="file"
+        className="file-input w-full"
         aria-label="File with keys"
         accept=".json,.jwks,application/json,application/jwk-set+json"
         onChange={(event) => setFile(event.target.files?.[0])}

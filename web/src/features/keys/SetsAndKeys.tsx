@@ -58,7 +58,7 @@ export function SetsAndKeys({ open }: { open: boolean }) {
         )}
       </section>
       {doing === 'set' && <NewSet onDone={() => setDoing(undefined)} />}
-      {doing === 'key' && <NewKey sets={sets} onDone={() => setDoing(undefined)} onAdded={show} />}
+      {doing === 'key' && <NewKey sets={sets} set={chosen?.setId} onDone={() => setDoing(undefined)} onAdded={show} />}
       {doing === 'import' && <ImportKeys onDone={() => setDoing(undefined)} />}
       {!doing && chosen && (
         <OneKey key={chosen.id} of={chosen} set={sets.find(({ id }) => id === chosen.setId)?.name ?? ''} open={open} />

@@ -21,11 +21,13 @@ interface Typed extends ComesTyped {
 
 interface Props {
   sets: KeySet[];
+  /** The one that it is likely to belong to. */
+  set?: string;
   onDone: () => void;
   onAdded: (id: string) => void;
 }
 
-export function NewKey({ sets, onDone, onAdded }: Props) {
+export function NewKey({ sets, set, onDone, onAdded }: Props) {
   const { id: site, zone } = useSite();
   const [add, { error, isLoading }] = useAddKeyMutation();
   const bodyOf = ({ setId, name, kind, purpose, notes, ...comes }: Typed) => ({
@@ -38,7 +40,14 @@ export function NewKey({ sets, onDone, onAdded }: Props) {
   });
   const form = useForm({
     resolver: checkedAs(newKeySchema, bodyOf),
-    defaultValues: { setId: sets[0]?.id ?? '', name: '', kind: 'aes128', purpose: 'read', notes: '', ...emptyComes(1) },
+    defaultValues: {
+      setId: set ?? sets[0]?.id ?? '',
+      name: '',
+      kind: 'aes128',
+      purpose: 'read',
+      notes: '',
+      ...emptyComes(1),
+    },
   });
   const { register, handleSubmit, watch, getValues, formState } = form;
   const { errors } = formState;

@@ -20,6 +20,8 @@ export function VersionRow({ of, version, open, onDo }: Props) {
   const [use, { error, isLoading }] = useUseKeyVersionMutation();
   const inUse = of.current === version.version && !of.retiredAt;
   const ready = version.state === 'ready';
+  /** Rolling over goes forwards; going back to an older version is possible, and not what is offered first. */
+  const newer = of.current === null || version.version > of.current;
   const { validFrom, validTo } = version;
   return (
     <tr>
@@ -27,7 +29,7 @@ export function VersionRow({ of, version, open, onDo }: Props) {
       <td>
         {version.checkValue ? <span className="font-mono">{version.checkValue}</span> : '–'}{' '}
         {version.checkValue && version.checkOf && (
-          <span className="text-[0.9rem] text-ink-2">{CHECK_WORDS[version.checkOf]}</span>
+          <span className="text-[0.9rem] whitespace-nowrap text-ink-2">{CHECK_WORDS[version.checkOf]}</span>
         )}
         {version.warning && <p className="text-signal">Weak. {version.warning}</p>}
       </td>
@@ -50,7 +52,7 @@ export function VersionRow({ of, version, open, onDo }: Props) {
             {ready && !inUse && !of.retiredAt && (
               <button
                 type="button"
-                className="btn btn-primary btn-small"
+                className={`btn btn-small ${newer ? 'btn-primary' : 'btn-line'}`}
                 disabled={isLoading}
                 onClick={() => void use({ site, id: of.id, version: String(version.version) })}
               >
@@ -59,13 +61,15 @@ export function VersionRow({ of, version, open, onDo }: Props) {
             )}
             {ready && (
               <>
-                <button
-                  type="button"
-                  className="btn btn-line btn-small"
-                  onClick={() => onDo({ what: 'cards', version: version.version })}
-                >
-                  Cards …
-                </button>
+                {of.kind !== 'osdp' && (
+                  <button
+                    type="button"
+                    className="btn btn-line btn-small"
+                    onClick={() => onDo({ what: 'cards', version: version.version })}
+                  >
+                    Cards …
+                  </button>
+                )}
                 <button
                   type="button"
                   className="btn btn-line btn-small"
