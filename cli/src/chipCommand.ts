@@ -12,13 +12,16 @@ import { bytesOf, hexOf } from '@rawbits/core/cipher';
 import { fail } from '@rawbits/core/failure';
 import {
   blankTag,
+  carrierTag,
   configurationIn,
-  demodulate,
-  findTag,
+  FSK,
+  type Fsk,
   identificationTag,
   MODULATIONS,
   sendingOf,
+  stringHeard,
   type TagMemory,
+  tagHeard,
   writeTag,
 } from '@rawbits/core/lf';
 import { z } from 'zod';
@@ -44,6 +47,8 @@ const blankInput = z.discriminatedUnion('kind', [
     /** The forty bits of an identification tag; an empty tag without. */
     data: hex.optional(),
     rate: z.union([z.literal(32), z.literal(64)]).default(64),
+    /** Or the Wiegand string that it carries, 1 to 37 binary digits. */
+    carries: z.string().max(64).optional(),
   }),
 ]);
 
@@ -55,7 +60,10 @@ const lineInput = z.union([
   z.strictObject({ read: block }),
   z.strictObject({ write: block, data: hex, password: hex.optional(), lock: z.boolean().optional() }),
   z.strictObject({
-    hear: z.strictObject({ rate: z.number().int(), modulation: z.enum(MODULATIONS).default('manchester') }),
+    hear: z.strictObject({
+      rate: z.number().int(),
+      modulation: z.enum([...MODULATIONS, ...(Object.keys(FSK) as Fsk[])]).default('manchester'),
+    }),
   }),
   z.strictObject({ increment: block, by: z.number().int().min(0).max(0xffffffff) }),
   z.strictObject({ decrement: block, by: z.number().int().min(0).max(0xffffffff) }),
@@ -74,6 +82,7 @@ const TORN = { answer: null, torn: true };
 type Card = FilesCard | SectorsCard | TagMemory;
 
 function cardFrom(input: z.output<typeof blankInput>): Card {
+  if (input.kind === 'tag' && input.carries !== undefined) return carrierTag(input.carries);
   if (input.kind === 'tag')
     return input.data === undefined
       ? blankTag()
@@ -167,10 +176,10 @@ function tagLine(tag: TagMemory, line: Line): unknown {
   }
   if (!('hear' in line)) return fail('command', 'A tag takes read, write and hear.');
   const signal = sendingOf(tag);
-  const bits = signal && demodulate(signal, line.hear.modulation, line.hear.rate);
-  const found = bits && findTag(bits);
-  if (!found) return { refused: 'no tag is heard' };
-  return { answer: found.data.toString(16).toUpperCase().padStart(10, '0') };
+  const data = signal && tagHeard(signal, line.hear);
+  if (data !== undefined) return { answer: data.toString(16).toUpperCase().padStart(10, '0') };
+  const string = signal && stringHeard(signal, line.hear);
+  return string === undefined ? { refused: 'no tag is heard' } : { string };
 }
 
 function say(card: FilesCard, line: Line, random: (count: number) => Uint8Array): unknown {

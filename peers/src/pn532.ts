@@ -3,7 +3,7 @@
  * in its field: so that a library which knows nothing of Raw Bits speaks to a card as to a real one. As many of its
  * commands as such a library uses; a card that is not there, or breaks off, is told as the chip does.
  */
-import { FilesCard, SectorRefused, type SectorsCard } from '@rawbits/core/chip';
+import { FilesCard, SectorRefused, type SectorsCard, sectorFrame } from '@rawbits/core/chip';
 import { joined } from '@rawbits/core/cipher';
 
 const ACK = Uint8Array.of(0x00, 0x00, 0xff, 0x00, 0xff, 0x00);
@@ -107,43 +107,10 @@ export class Pn532 {
   private exchange(data: Uint8Array): Uint8Array {
     if (this.card instanceof FilesCard) return joined([STATUS.ok], this.card.transmit(data, this.random));
     try {
-      return joined([STATUS.ok], sectorCommand(this.card, data));
+      return joined([STATUS.ok], sectorFrame(this.card, data));
     } catch (error) {
       if (!(error instanceof SectorRefused)) throw error;
       return Uint8Array.of(data[0] === 0x60 || data[0] === 0x61 ? STATUS.authentication : STATUS.timeout);
     }
   }
-}
-
-/** The commands of a sector card as a PN532 sends them (§7.3.8). */
-function sectorCommand(card: SectorsCard, data: Uint8Array): Uint8Array {
-  const [code, block] = [data[0]!, data[1]!];
-  const rest = data.subarray(2);
-  const amount = rest.length >= 4 ? rest[0]! | (rest[1]! << 8) | (rest[2]! << 16) | (rest[3]! << 24) : 0;
-  switch (code) {
-    case 0x60:
-    case 0x61:
-      card.authenticate(block, code === 0x60 ? 'A' : 'B', rest.subarray(0, 6));
-      break;
-    case 0x30:
-      return card.read(block);
-    case 0xa0:
-      card.write(block, rest);
-      break;
-    case 0xc0:
-      card.change(block, 'decrement', amount);
-      break;
-    case 0xc1:
-      card.change(block, 'increment', amount);
-      break;
-    case 0xc2:
-      card.change(block, 'restore');
-      break;
-    case 0xb0:
-      card.transfer(block);
-      break;
-    default:
-      throw new SectorRefused('not allowed');
-  }
-  return new Uint8Array(0);
 }

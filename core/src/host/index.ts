@@ -8,5 +8,6 @@ export {
   rightsBytes,
   type Who,
 } from './filesHost.ts';
+export { type Access, SectorsHost, trailerBytes } from './sectorsHost.ts';
 export type { HostKey, HostKeyKind } from './sessionKeys.ts';
 export type { Transport } from './transport.ts';

@@ -1,8 +1,12 @@
 /** Proximity tags at 125 kHz: what they hold, how it is on the air, and what a reader makes of it. */
-export { demodulate, MODULATIONS, type Modulation, modulate, type Signal } from './modulation.ts';
+export { CARRIER_BITS, carrierBits, findCarrier, readCarrier } from './carrier.ts';
+export { FSK, type Fsk, isFsk, shifted, unshifted } from './fsk.ts';
+export { demodulate, type HalfBits, MODULATIONS, type Modulation, modulate, type Signal } from './modulation.ts';
+export { bitsHeard, CARRIER, IDENTIFICATION, type Listening, stringHeard, tagHeard } from './reader.ts';
 export {
   blankTag,
   type Configuration,
+  carrierTag,
   configurationIn,
   configurationOf,
   identificationTag,

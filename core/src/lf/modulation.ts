@@ -7,15 +7,17 @@
 export const MODULATIONS = ['manchester', 'biphase'] as const;
 export type Modulation = (typeof MODULATIONS)[number];
 
-/** What is on the air: half-bits as levels, and how many periods of the carrier a bit takes. */
-export interface Signal {
+/** Half-bits as levels, two a bit, and how many periods of the carrier a bit takes. */
+export interface HalfBits {
   rate: number;
-  /** Binary digits, two a bit. */
   halfBits: string;
 }
 
+/** What is on the air: half-bits, or the level in each period of the carrier. */
+export type Signal = HalfBits | { levels: string };
+
 /** The signal of bits, at so many carrier periods a bit. */
-export function modulate(bits: string, modulation: Modulation, rate: number): Signal {
+export function modulate(bits: string, modulation: Modulation, rate: number): HalfBits {
   return { rate, halfBits: modulation === 'manchester' ? manchester(bits) : biphase(bits) };
 }
 
@@ -38,7 +40,7 @@ function biphase(bits: string): string {
  * The bits that a reader makes of a signal that it expects at this rate and modulation; undefined where the signal is not
  * that. It samples by its own rate, so that a tag at another rate is heard as other half-bits.
  */
-export function demodulate(signal: Signal, modulation: Modulation, rate: number): string | undefined {
+export function demodulate(signal: HalfBits, modulation: Modulation, rate: number): string | undefined {
   const halfBits = sampled(signal, rate);
   for (const offset of [0, 1]) {
     const bits =
@@ -49,7 +51,7 @@ export function demodulate(signal: Signal, modulation: Modulation, rate: number)
 }
 
 /** A signal as half-bits of another rate: each sample is the level in its middle. */
-function sampled({ rate: theirs, halfBits }: Signal, rate: number): string {
+function sampled({ rate: theirs, halfBits }: HalfBits, rate: number): string {
   if (theirs === rate) return halfBits;
   const periods = halfBits.length * (theirs / 2);
   return Array.from(

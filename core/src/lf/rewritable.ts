@@ -4,6 +4,8 @@
  * bit that cannot be cleared. It sends its blocks from 1 to the last, over and over.
  */
 import { fail } from '../failure/index.ts';
+import { carrierBits } from './carrier.ts';
+import { type Fsk, isFsk, shifted } from './fsk.ts';
 import { type Modulation, modulate, type Signal } from './modulation.ts';
 import { tagBits } from './tag64.ts';
 
@@ -15,13 +17,20 @@ export interface TagMemory {
 }
 
 const RATES = [8, 16, 32, 40, 50, 64, 100, 128] as const;
-const MODULATION: Record<number, Modulation> = { 8: 'manchester', 16: 'biphase' };
+const MODULATION: Record<number, Modulation | Fsk> = {
+  4: 'fsk1',
+  5: 'fsk2',
+  6: 'fsk1a',
+  7: 'fsk2a',
+  8: 'manchester',
+  16: 'biphase',
+};
 
 export interface Configuration {
   /** Carrier periods a bit. */
   rate: number;
-  /** Undefined for modulations that are not modelled (PSK, FSK, direct). */
-  modulation: Modulation | undefined;
+  /** Undefined for modulations that are not modelled (PSK, direct). */
+  modulation: Modulation | Fsk | undefined;
   /** Blocks 1 to this one are sent; none where it is 0. */
   lastBlock: number;
   hasPassword: boolean;
@@ -64,6 +73,15 @@ export function identificationTag(data: bigint, rate: 32 | 64 = 64): TagMemory {
   return memory;
 }
 
+/** A tag set up to carry a Wiegand string of 1 to 37 bits: blocks 1 to 3, FSK 2a at RF/50. */
+export function carrierTag(string: string): TagMemory {
+  const bits = carrierBits(string);
+  const memory = blankTag();
+  memory.blocks[0] = configurationOf({ rate: 50, modulation: 'fsk2a', lastBlock: 3, hasPassword: false });
+  for (let i = 0; i < 3; i++) memory.blocks[i + 1] = Number.parseInt(bits.slice(32 * i, 32 * i + 32), 2);
+  return memory;
+}
+
 export type TagRefusal = 'no such block' | 'locked' | 'password';
 
 /** Writes a block; gives why it does not: the tag itself answers nothing and goes on as it was. */
@@ -90,5 +108,6 @@ export function sendingOf({ blocks }: TagMemory, rounds = 3): Signal | undefined
     .slice(1, lastBlock + 1)
     .map((word) => word.toString(2).padStart(32, '0'))
     .join('');
-  return modulate(bits.repeat(rounds), modulation, rate);
+  const all = bits.repeat(rounds);
+  return isFsk(modulation) ? { levels: shifted(all, modulation, rate) } : modulate(all, modulation, rate);
 }
