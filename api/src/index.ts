@@ -20,6 +20,7 @@ export * from './keyStore.ts';
 export * from './keys.ts';
 export * from './live.ts';
 export * from './operators.ts';
+export * from './pad.ts';
 export { bitsSchema, idSchema } from './parts.ts';
 export * from './permissions.ts';
 export * from './reads.ts';

@@ -16,12 +16,56 @@ export const trayCardSchema = z.object({
 
 export type TrayCard = z.infer<typeof trayCardSchema>;
 
+const hex = (bytes: number | readonly number[]) => {
+  const lengths = typeof bytes === 'number' ? [bytes] : bytes;
+  return z
+    .string()
+    .transform((text) => text.replace(/\s+/g, '').toUpperCase())
+    .pipe(z.string().regex(/^[0-9A-F]*$/, 'Write hex digits.'))
+    .refine((text) => lengths.some((length) => text.length === 2 * length), `Give ${lengths.join(' or ')} bytes.`);
+};
+
+/** The chip or tag inside a credential, as it is put together: blank, but for what a tag sends. */
+export const chipInsideSchema = z.discriminatedUnion('kind', [
+  z.strictObject({
+    kind: z.literal('files'),
+    generation: z.union([z.literal(1), z.literal(2), z.literal(3)]).default(2),
+    masterKey: z.enum(['aes128', 'tdes2', 'tdes3']).default('aes128'),
+    uid: hex(7),
+  }),
+  z.strictObject({ kind: z.literal('sectors'), size: z.enum(['1K', '4K']).default('1K'), uid: hex([4, 7]) }),
+  /** An identification tag: forty bits, and how many periods of the carrier it sends a bit in. */
+  z.strictObject({
+    kind: z.literal('tag'),
+    data: hex(5),
+    rate: z.union([z.literal(32), z.literal(64)]).default(64),
+  }),
+  /** A tag that carries a Wiegand string. */
+  z.strictObject({ kind: z.literal('carrier'), bits: z.string().regex(/^[01]{1,37}$/) }),
+]);
+export type ChipInside = z.output<typeof chipInsideSchema>;
+
 /** How a device is called at its host. */
 export const deviceIdSchema = z.string().regex(/^[a-z0-9-]{1,40}$/);
 
 /** What the rig is made of: the cards of its tray, its readers and controllers. */
 export const rigSetupSchema = z.strictObject({
-  cards: z.array(trayCardSchema.extend({ id: deviceIdSchema, bits: z.string().regex(/^[01]{1,512}$/) })).max(200),
+  cards: z
+    .array(
+      trayCardSchema
+        .extend({
+          id: deviceIdSchema,
+          /** The bits that it delivers, whatever is inside. */
+          bits: z
+            .string()
+            .regex(/^[01]{1,512}$/)
+            .optional(),
+          /** Or what is inside, which then delivers what a reader makes of it. */
+          chip: chipInsideSchema.optional(),
+        })
+        .refine(({ bits, chip }) => (bits === undefined) !== (chip === undefined), 'Give either bits or a chip.'),
+    )
+    .max(200),
   readers: z
     .array(
       z.strictObject({

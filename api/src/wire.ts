@@ -46,7 +46,21 @@ export const logEntrySchema = z.object({
 });
 export type LogEntry = z.output<typeof logEntrySchema>;
 
-const call = <P extends z.ZodType, A extends z.ZodType>(params: P, answers: A) => ({ params, answers });
+const call = <P extends z.ZodType, A extends z.ZodType>(params: P, answers: A) => ({
+  params,
+  answers,
+  isSecret: false,
+});
+/** What is asked may hold a key: it goes over the line of the host itself, and never by way of the database. */
+const secretCall = <P extends z.ZodType, A extends z.ZodType>(params: P, answers: A) => ({
+  params,
+  answers,
+  isSecret: true,
+});
+const hexSchema = z
+  .string()
+  .max(1024)
+  .regex(/^([0-9A-F]{2})*$/);
 const nothing = z.object({});
 const ofLoad = z.strictObject({ controller: deviceIdSchema, load: z.string().min(1).max(40) });
 
@@ -81,6 +95,19 @@ export const wireCalls = {
       z.object({ hashes: z.record(z.string(), digestSchema) }),
     ]),
   ),
+  /** Lays credentials on the pad, in place of those that lay there: none, one, or two at once. */
+  padLay: call(z.strictObject({ cards: z.array(deviceIdSchema).max(2) }), nothing),
+  /** What lies on the pad. */
+  pad: call(nothing, z.object({ cards: z.array(deviceIdSchema).max(2) })),
+  /** Selects the one card on the pad. */
+  padConnect: call(nothing, z.object({ uid: hexSchema, atqa: hexSchema, sak: z.number().int(), ats: hexSchema })),
+  /** An APDU, and its answer. What is secret of it is enciphered for the card. */
+  padTransmit: call(z.strictObject({ apdu: hexSchema }), z.object({ answer: hexSchema })),
+  /** A frame of a sector card, whose authentication holds a key in the clear. */
+  padTransmitRaw: secretCall(z.strictObject({ frame: hexSchema }), z.object({ answer: hexSchema })),
+  padDisconnect: call(nothing, nothing),
+  /** Tears the card away at the next command. */
+  padTear: call(z.strictObject({ at: z.enum(['before', 'during', 'after']) }), nothing),
   /**
    * The log after an entry, known by number and name; answered when there is one, or after `waitMs`. Where the log has
    * another entry under that number, or none, it is not the log that it was and comes back under a new epoch.

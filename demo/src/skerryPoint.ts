@@ -97,14 +97,15 @@ export const TRAY = [
     shape: 'card',
     printed: '10233',
     look: 'white, scuffed, a sticker "wet labs"',
-    bits: bitsOf('26-8-16', { facility: '58', number: '10233' }),
+    chip: { kind: 'carrier', bits: bitsOf('26-8-16', { facility: '58', number: '10233' }) },
   },
   {
     id: 'mikkel-fob',
     shape: 'fob',
     printed: '058 10871',
     look: 'grey fob on a float',
-    bits: bitsOf('26-8-16', { facility: '58', number: '10871' }),
+    // 58 and 10871 in its low 24 bits.
+    chip: { kind: 'tag', data: '06003A2A77' },
   },
   {
     id: 'isak',
@@ -167,14 +168,30 @@ export const TRAY = [
     shape: 'wristband',
     printed: '5C 0E 91 B7',
     look: 'dive-gear wristband, UID printed inside',
-    bits: bitsOf('32r-0-32', { number: String(0x5c0e91b7) }),
+    // Printed as the desk reader types it, bytes reversed.
+    chip: { kind: 'sectors', size: '1K', uid: 'B7910E5C' },
   },
   {
     id: 'smart-staff',
     shape: 'card',
     printed: '04 63 1D 92 A8 70 80',
     look: 'new smart card, UID on the back',
-    bits: bitsOf('56-0-56', { number: String(0x04631d92a87080n) }),
+    chip: { kind: 'files', generation: 2, masterKey: 'aes128', uid: '04631D92A87080' },
+  },
+  {
+    id: 'smart-blank',
+    shape: 'card',
+    printed: '04 63 1D 92 A8 70 81',
+    look: 'blank smart card, still in its film',
+    chip: { kind: 'files', generation: 2, masterKey: 'aes128', uid: '04631D92A87081' },
+  },
+  {
+    id: 'slow-fob',
+    shape: 'fob',
+    printed: '058 10880',
+    look: 'grey fob; no reader here has ever seen it',
+    // Set up to send twice as fast as the readers listen.
+    chip: { kind: 'tag', data: '06003A2A80', rate: 32 },
   },
   {
     id: 'bad-copy',

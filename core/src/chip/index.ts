@@ -4,3 +4,4 @@ export { cascadeLevels, checkByte, randomUid, type Selected, selectIn } from './
 export * from './files/index.ts';
 export * from './keeping/index.ts';
 export * from './sectors/index.ts';
+export * from './selection/index.ts';

@@ -1,6 +1,7 @@
 /** What a server can ask of the rig, and what the rig does then. */
 import type { WireAnswer, WireMethod, WireParams, wireCalls } from '@rawbits/api';
 import { PLACE_DIGITS } from '@rawbits/core/access';
+import { bytesOf, hexOf } from '@rawbits/core/cipher';
 import type { z } from 'zod';
 import type { Rig } from '../world/rig.ts';
 import { type Answering, Dial } from './dial.ts';
@@ -43,6 +44,25 @@ function callsOf(rig: Rig, pieceMs: number, served: () => string | null): Calls 
       return prefix.length < PLACE_DIGITS
         ? { digests: there.digestsBelow(prefix) }
         : { hashes: there.hashesAt(prefix) };
+    },
+    padLay: ({ cards }) => {
+      ours().pad.lay(cards);
+      return {};
+    },
+    pad: () => ({ cards: [...ours().pad.cards] }),
+    padConnect: () => {
+      const { uid, atqa, sak, ats } = ours().pad.connect();
+      return { uid: hexOf(uid), atqa: hexOf(atqa), sak, ats: hexOf(ats) };
+    },
+    padTransmit: ({ apdu }) => ({ answer: hexOf(ours().pad.transmit(bytesOf(apdu, 'apdu'))) }),
+    padTransmitRaw: ({ frame }) => ({ answer: hexOf(ours().pad.transmitRaw(bytesOf(frame, 'frame'))) }),
+    padDisconnect: () => {
+      ours().pad.disconnect();
+      return {};
+    },
+    padTear: ({ at }) => {
+      ours().pad.tearAtNext(at);
+      return {};
     },
     log: ({ waitMs, ...place }) => ours().log.after(place, waitMs),
   };

@@ -1,4 +1,5 @@
 /** The rig: a tray of credentials, readers that turn them into pulses, and the controllers at the end of the lines. */
+import { randomBytes } from 'node:crypto';
 import { join } from 'node:path';
 import type { TrayCard } from '@rawbits/api';
 import { type ControllerOutput, type ControllerState, controllerStep, RELEASE_MS } from '@rawbits/core/access';
@@ -8,15 +9,21 @@ import { type LinePulses, receivePulses, wiegandReaderStep } from '@rawbits/core
 import { Bus } from '../bus/bus.ts';
 import { type Clock, machineClock } from '../clock/clock.ts';
 import { Controller } from '../controller/controller.ts';
+import { Credentials } from '../credential/credentials.ts';
+import { deliveredBy } from '../credential/inside.ts';
+import { Pad } from '../pad/pad.ts';
 import { Log, type LogEntry } from '../store/log.ts';
 import { readMemory, writeMemory } from '../store/memory.ts';
 import { EMPTY_SETUP, type RigMemory } from '../store/setup.ts';
 
+const draw = (count: number): Uint8Array => new Uint8Array(randomBytes(count));
 const readerName = (id: string): string => `reader ${id}`;
 const controllerName = (id: string): string => `controller ${id}`;
 
 export class Rig {
   readonly log: Log;
+  private readonly credentials: Credentials;
+  readonly pad: Pad;
   private setup: RigMemory;
   private controllers = new Map<string, Controller>();
   private bus: Bus;
@@ -29,7 +36,15 @@ export class Rig {
   ) {
     this.log = new Log(folder);
     this.setup = { ...EMPTY_SETUP, ...readMemory(join(folder, 'setup.json'), EMPTY_SETUP) };
+    this.credentials = new Credentials(join(folder, 'credentials'));
+    this.pad = new Pad(this.credentials, draw);
+    this.placeCredentials();
     this.bus = this.wire();
+  }
+
+  private placeCredentials(): void {
+    this.pad.lay([]);
+    this.credentials.place(new Map(this.setup.cards.flatMap(({ id, chip }) => (chip ? [[id, chip]] : []))));
   }
 
   /** Puts the devices on a bus, readers wired to their controllers; controllers that stay keep their memory. */
@@ -67,6 +82,7 @@ export class Rig {
   setUp(setup: RigMemory): void {
     writeMemory(join(this.folder, 'setup.json'), setup);
     this.setup = setup;
+    this.placeCredentials();
     this.bus = this.wire();
   }
 
@@ -92,7 +108,7 @@ export class Rig {
   }
 
   get cards(): TrayCard[] {
-    return this.setup.cards.map(({ bits: _inside, ...seen }) => seen);
+    return this.setup.cards.map(({ bits: _bits, chip: _chip, ...seen }) => seen);
   }
 
   get readers(): { id: string; controller: string | null }[] {
@@ -117,15 +133,24 @@ export class Rig {
     const card = this.setup.cards.find((c) => c.id === cardId) ?? fail('no-card', `The tray has no card "${cardId}".`);
     const reader =
       this.setup.readers.find((r) => r.id === readerId) ?? fail('no-reader', `The rig has no reader "${readerId}".`);
+    const bits = this.bitsOf(card);
+    if (!bits) return { id: null, message: 'The reader sees nothing: what is on this credential is not of its kind.' };
     // What the bus does, it does before it gives the word back.
     this.presenting = { reader: reader.id, entries: [] };
     try {
-      this.bus.send(readerName(reader.id), { held: Bits.fromBinary(card.bits) });
+      this.bus.send(readerName(reader.id), { held: bits });
       const last = this.presenting.entries.at(-1);
       return { id: last?.id ?? null, message: last ? 'Read.' : 'Nothing came over the line.' };
     } finally {
       this.presenting = undefined;
     }
+  }
+
+  /** What a reader makes of a card; undefined where it sees nothing. */
+  private bitsOf({ id, bits }: RigMemory['cards'][number]): Bits | undefined {
+    if (bits !== undefined) return Bits.fromBinary(bits);
+    const credential = this.credentials.get(id);
+    return credential && deliveredBy(credential.memory, draw);
   }
 
   /** Notes in the log what a reader delivered: what its controller made of it, or bare where none is at the line's end. */

@@ -12,6 +12,7 @@ const QUICKLY_MS = 1500;
 /** Working through all that a controller holds takes a while. */
 const SLOW_MS = 60_000;
 
+type PadMethod = Extract<WireMethod, 'pad' | `pad${string}`>;
 export type Parts = WireAnswer<'parts'>;
 
 export class Devices {
@@ -85,6 +86,14 @@ export class Devices {
   async setUp(host: HostRow, site: string, setup: RigSetup): Promise<void> {
     await this.hosts.call(host, 'setUp', { site, setup }, WITHIN_MS);
     await this.hosts.noteOffers(host.id, setup);
+  }
+
+  /** Asks the pad of a site, which its rig has. */
+  async pad<M extends PadMethod>(site: string, method: M, params: WireParams<M>): Promise<WireAnswer<M>> {
+    const hosts = await this.hostsOf(site);
+    const host = hosts.find(({ kind }) => kind === 'rig') ?? hosts[0];
+    if (!host) throw new HostRefusal('No host of this site offers a pad.');
+    return this.hosts.call(host, method, params, WITHIN_MS);
   }
 
   present(site: string, card: string, reader: string): Promise<WireAnswer<'present'>> {

@@ -12,6 +12,7 @@ import {
   type WireAnswer,
   type WireMethod,
   type WireParams,
+  wireCalls,
 } from '@rawbits/api';
 import { and, eq, isNull } from 'drizzle-orm';
 import type { Logger } from 'pino';
@@ -202,6 +203,8 @@ export class DeviceHosts {
     if (connected) return connected.line.call(method, params, withinMs);
     const name = host.kind === 'rig' ? 'The rig' : host.name;
     if (!isConnected(host)) throw new HostRefusal(`${name} does not answer.`);
+    if (wireCalls[method].isSecret)
+      throw new HostRefusal(`${name} is connected to another server, and this goes over its own line alone.`);
     const until = Date.now() + withinMs;
     const isHere = () => this.here.has(host.id);
     const said = await callElsewhere(this.app().db, { id: host.id, name }, method, params, withinMs, isHere);

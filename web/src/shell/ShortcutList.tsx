@@ -26,6 +26,7 @@ const STACK_KEYS: [string, string][] = [
 const RIG_KEYS: [string, string][] = [
   ['↑ ↓', 'choose a card of the tray'],
   ['1, 2, 3 …', 'hold it to that reader'],
+  ['0', 'lay it on the pad'],
 ];
 
 function Keys({ title, keys }: { title: string; keys: [string, string][] }) {

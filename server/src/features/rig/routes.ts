@@ -9,6 +9,7 @@ import { siteTable } from '../sites/index.ts';
 import { away } from './away.ts';
 import { bringIn, setUpRig } from './bringIn.ts';
 import type { LogIngest } from './ingest.ts';
+import { padRoutes } from './pad.ts';
 
 /** Refuses where a site has no rig. */
 async function checkRig(app: App, siteId: string): Promise<void> {
@@ -62,4 +63,4 @@ const present = (ingest: () => LogIngest) =>
     return { readId: ingested.readId, eventId: ingested.eventId, outcome: ingested.outcome, reason: ingested.reason };
   });
 
-export const rigRoutes = (ingest: () => LogIngest) => [state, bring, setUp, present(ingest)];
+export const rigRoutes = (ingest: () => LogIngest) => [state, bring, setUp, present(ingest), ...padRoutes];

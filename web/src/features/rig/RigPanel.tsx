@@ -4,12 +4,13 @@ import { DndContext, type DragEndEvent, PointerSensor, useDroppable, useSensor, 
 import type { Presented, Reader, TrayCard } from '@rawbits/api';
 import { type KeyboardEvent, useState } from 'react';
 import { presentedHere } from '../../parts/inHand/slice.ts';
-import { usePresentMutation, useRigQuery } from '../../platform/endpoints/rig.ts';
+import { useLayOnPadMutation, usePresentMutation, useRigQuery } from '../../platform/endpoints/rig.ts';
 import { FailureNote, type Told } from '../../platform/forms/FailureNote.tsx';
 import { said } from '../../platform/frame/slice.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch } from '../../platform/state/hooks.ts';
 import { inSiteDays } from '../../platform/words/siteDays.ts';
+import { PAD, PadTarget, padInWords } from './PadTarget.tsx';
 import { TrayCardButton } from './TrayCardButton.tsx';
 
 type Result = { reader: string; presented?: Presented; failure?: Told };
@@ -18,6 +19,7 @@ export function RigPanel() {
   const { id, zone, may } = useSite();
   const { data, error } = useRigQuery(id);
   const [present] = usePresentMutation();
+  const [lay, { error: notLaid }] = useLayOnPadMutation();
   const [chosen, setChosen] = useState<string>();
   const [result, setResult] = useState<Result>();
   const dispatch = useAppDispatch();
@@ -35,11 +37,20 @@ export function RigPanel() {
     if (presented?.readId) dispatch(presentedHere(presented.readId));
     if (presented) dispatch(said(`${reader.name}: ${presented.outcome}. ${presented.reason}`));
   };
-  const onDragEnd = ({ active, over }: DragEndEvent) =>
-    void hold(
-      cards.find((c) => c.id === active.id),
+  const layOnPad = async (laid: (TrayCard | undefined)[]) => {
+    if (!may('take reads')) return;
+    const ids = laid.flatMap((c) => (c ? [c.id] : []));
+    const answer = await lay({ site: id, cards: ids });
+    if (answer.data) dispatch(said(padInWords(answer.data)));
+  };
+  const onDragEnd = ({ active, over }: DragEndEvent) => {
+    const dragged = cards.find((c) => c.id === active.id);
+    if (over?.id === PAD) return void layOnPad([dragged]);
+    return void hold(
+      dragged,
       readers.find((r) => r.id === over?.id),
     );
+  };
   const onKeyDown = (event: KeyboardEvent) => {
     const step = { ArrowDown: 1, ArrowRight: 1, ArrowUp: -1, ArrowLeft: -1 }[event.key];
     if (step) {
@@ -47,6 +58,10 @@ export function RigPanel() {
       const next = cards[(cards.findIndex((c) => c.id === card?.id) + step + cards.length) % cards.length];
       setChosen(next?.id);
       if (next) document.getElementById(`tray-${next.id}`)?.focus();
+    }
+    if (event.key === '0') {
+      event.preventDefault();
+      void layOnPad([card]);
     }
     const reader = /^[1-9]$/.test(event.key) ? readers[Number(event.key) - 1] : undefined;
     if (reader) {
@@ -80,6 +95,13 @@ export function RigPanel() {
               onHold={() => void hold(card, reader)}
             />
           ))}
+          <PadTarget
+            cards={cards}
+            chosen={card}
+            disabled={!may('take reads')}
+            failure={notLaid}
+            onLay={(laid) => void layOnPad(laid)}
+          />
         </section>
         <p className="text-[0.9rem] text-ink-2">Choose a card, then a reader; or drag it there.</p>
         <div

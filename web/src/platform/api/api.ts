@@ -84,6 +84,7 @@ export const api = createApi({
     'Cases',
     'Work',
     'Keys',
+    'Pad',
   ],
   keepUnusedDataFor: 300,
   endpoints: () => ({}),

@@ -1,4 +1,4 @@
-import { type Answer, type Body, type Params, rigApi as routes } from '@rawbits/api';
+import { type Answer, type Body, type Params, padApi, rigApi as routes } from '@rawbits/api';
 import { api } from '../api/api.ts';
 import { ask, send } from '../api/ask.ts';
 
@@ -12,6 +12,18 @@ export const rigApi = api.injectEndpoints({
       query: (params) => ask(routes.bringIn, params),
       invalidatesTags: ['Rig', 'Session', 'Controllers', 'Hosts'],
     }),
+    pad: build.query<Answer<typeof padApi.state>, string>({
+      query: (site) => ask(padApi.state, { site }),
+      providesTags: ['Pad'],
+    }),
+    layOnPad: build.mutation<Answer<typeof padApi.lay>, Params<typeof padApi.lay> & Body<typeof padApi.lay>>({
+      query: ({ site, ...body }) => send(padApi.lay, { site }, body),
+      async onQueryStarted({ site }, { dispatch, queryFulfilled }) {
+        // The answer is what the pad says now: it is not asked again.
+        const { data } = await queryFulfilled.catch(() => ({ data: undefined }));
+        if (data) dispatch(rigApi.util.upsertQueryData('pad', site, data));
+      },
+    }),
     present: build.mutation<Answer<typeof routes.present>, Params<typeof routes.present> & Body<typeof routes.present>>(
       {
         query: ({ site, ...body }) => send(routes.present, { site }, body),
@@ -19,4 +31,4 @@ export const rigApi = api.injectEndpoints({
     ),
   }),
 });
-export const { useBringRigInMutation, useRigQuery, usePresentMutation } = rigApi;
+export const { useBringRigInMutation, useLayOnPadMutation, usePadQuery, useRigQuery, usePresentMutation } = rigApi;

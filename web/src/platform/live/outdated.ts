@@ -22,7 +22,7 @@ const WHOLE: Record<FeedEntry['kind'], Tag[]> = {
   cards: ['Cards', 'Controllers'],
   cardholders: ['Cardholders'],
   formats: ['Formats'],
-  controllers: ['Controllers', 'Rig', 'Hosts'],
+  controllers: ['Controllers', 'Rig', 'Hosts', 'Pad'],
   load: [],
   operators: ['Operators'],
   trail: ['Trail'],

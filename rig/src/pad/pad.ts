@@ -1,0 +1,151 @@
+/**
+ * The encoder's pad: what lies on it is in its field. One credential is selected and answers commands; two are told apart
+ * from one, and refused. A credential can be torn away at a command: before it, after it was carried out and before its
+ * answer, or while it writes.
+ */
+import {
+  type ChipMemory,
+  copied,
+  FilesCard,
+  keptText,
+  SectorRefused,
+  SectorsCard,
+  sectorFrame,
+  selectOne,
+  torn,
+} from '@rawbits/core/chip';
+import { fail } from '@rawbits/core/failure';
+import type { Credential } from '../credential/credentials.ts';
+
+export type Tear = 'before' | 'during' | 'after';
+
+interface Tray {
+  get(id: string): Credential | undefined;
+  keep(id: string, memory: ChipMemory): void;
+  put(id: string, memory: ChipMemory): void;
+}
+type Draw = (count: number) => Uint8Array;
+
+interface Selected {
+  id: string;
+  card: FilesCard | SectorsCard;
+}
+
+const gone = (): never =>
+  fail('card-gone', 'The card is gone from the pad.', undefined, 'Lay it on again and begin anew.');
+
+export class Pad {
+  private lying: string[] = [];
+  private selected: Selected | undefined;
+  private tear: Tear | undefined;
+
+  constructor(
+    private readonly tray: Tray,
+    private readonly draw: Draw,
+  ) {}
+
+  get cards(): readonly string[] {
+    return this.lying;
+  }
+
+  /** Lays credentials on the pad in place of those that were there: none, one, or two at once. */
+  lay(ids: readonly string[]): void {
+    for (const id of ids)
+      if (!this.tray.get(id)) fail('no-chip', `"${id}" has nothing inside that a pad could talk to.`);
+    this.disconnect();
+    this.lying = [...ids];
+  }
+
+  /** At the next command the credential is torn away. */
+  tearAtNext(tear: Tear): void {
+    this.tear = tear;
+  }
+
+  /** Selects the one card in the field. Throws `no-card` and `two-cards`. */
+  connect() {
+    this.disconnect();
+    const field = this.lying.map((id) => ({ key: id, memory: this.tray.get(id)!.memory }));
+    const found = selectOne(field, this.draw);
+    if (found === 'no card')
+      return fail(
+        'no-card',
+        'There is no card on the pad.',
+        undefined,
+        'Lay one on; a proximity tag is none for this pad.',
+      );
+    if (found === 'two cards') return fail('two-cards', 'There are two cards on the pad.', undefined, 'Take one away.');
+    const { memory } = this.tray.get(found.key)!;
+    if (memory.kind !== 'tag')
+      this.selected = {
+        id: found.key,
+        card: memory.kind === 'files' ? new FilesCard(memory) : new SectorsCard(memory),
+      };
+    return found.selection;
+  }
+
+  disconnect(): void {
+    this.selected?.card.powerOff();
+    this.selected = undefined;
+  }
+
+  /** One APDU, or one native command of a file-system card; its answer, status included. */
+  transmit(apdu: Uint8Array): Uint8Array {
+    return this.command((card) =>
+      card instanceof FilesCard
+        ? card.transmit(apdu, this.draw)
+        : fail('no-apdu', 'This card takes no APDUs.', undefined, 'It takes frames of its own commands.'),
+    );
+  }
+
+  /** One frame of a sector card; its answer, empty where it only acknowledges. Throws `refused` with why. */
+  transmitRaw(frame: Uint8Array): Uint8Array {
+    return this.command((card) => {
+      if (card instanceof FilesCard) return card.transmit(frame, this.draw);
+      try {
+        return sectorFrame(card, frame);
+      } catch (error) {
+        if (!(error instanceof SectorRefused)) throw error;
+        return fail('refused', `The card refuses: ${error.why}.`);
+      }
+    });
+  }
+
+  /** Carries a command out and keeps what it changed before its answer goes out. */
+  private command(run: (card: FilesCard | SectorsCard) => Uint8Array): Uint8Array {
+    const { selected } = this;
+    const tear = this.tear;
+    if (!selected) return gone();
+    this.tear = undefined;
+    if (tear === 'before') return this.tearAway();
+    const { id, card } = selected;
+    const before = copied<ChipMemory>(card.memory);
+    let answer: Uint8Array | undefined;
+    try {
+      answer = run(card);
+    } finally {
+      // A command that is refused may have changed something, too.
+      const after = tear === 'during' ? torn(before, card.memory, this.draw) : card.memory;
+      if (keptText(after) !== keptText(before)) this.keep(id, before, after);
+      // Torn so that nothing was written: what the model did already is taken back.
+      else if (tear === 'during') this.tray.put(id, before);
+    }
+    return tear === undefined ? answer : this.tearAway();
+  }
+
+  /** What cannot be kept has not happened: the card is as it was, and its session is over. */
+  private keep(id: string, before: ChipMemory, after: ChipMemory): void {
+    try {
+      this.tray.keep(id, after);
+    } catch (error) {
+      this.tray.put(id, before);
+      this.disconnect();
+      throw error;
+    }
+  }
+
+  private tearAway(): never {
+    this.disconnect();
+    this.lying = [];
+    return gone();
+  }
+}

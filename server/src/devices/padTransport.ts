@@ -1,0 +1,32 @@
+/** The way to a card on a pad of a device host: the four calls of `core/host`, over the host's line. */
+import { bytesOf, hexOf } from '@rawbits/core/cipher';
+import type { Transport } from '@rawbits/core/host';
+import type { Devices } from './devices.ts';
+
+export class PadTransport implements Transport {
+  /** As the card answered when it was selected, besides its identifier. */
+  sak = 0;
+
+  constructor(
+    private readonly devices: Devices,
+    private readonly site: string,
+  ) {}
+
+  async connect(): Promise<{ uid: Uint8Array; ats: Uint8Array }> {
+    const { uid, ats, sak } = await this.devices.pad(this.site, 'padConnect', {});
+    this.sak = sak;
+    return { uid: bytesOf(uid, 'uid'), ats: bytesOf(ats, 'ats') };
+  }
+
+  async transmit(apdu: Uint8Array): Promise<Uint8Array> {
+    return bytesOf((await this.devices.pad(this.site, 'padTransmit', { apdu: hexOf(apdu) })).answer, 'answer');
+  }
+
+  async transmitRaw(frame: Uint8Array): Promise<Uint8Array> {
+    return bytesOf((await this.devices.pad(this.site, 'padTransmitRaw', { frame: hexOf(frame) })).answer, 'answer');
+  }
+
+  async disconnect(): Promise<void> {
+    await this.devices.pad(this.site, 'padDisconnect', {});
+  }
+}

@@ -1,0 +1,84 @@
+/** The pad as a site sees it: what lies on it, and what that says of itself to anybody. */
+import { randomBytes } from 'node:crypto';
+import { type PadCard, type PadState, padApi } from '@rawbits/api';
+import { hexOf } from '@rawbits/core/cipher';
+import { CardRefusal, FilesHost } from '@rawbits/core/host';
+import { HostRefusal } from '../../devices/line.ts';
+import { PadTransport } from '../../devices/padTransport.ts';
+import { type App, handle } from '../../platform/http/app.ts';
+import { conflict } from '../../platform/problem/problem.ts';
+import { away } from './away.ts';
+
+/** Major versions of the hardware, as GetVersion gives them: generations 1 to 3 [from memory]. */
+const GENERATIONS: Record<number, number> = { 1: 1, 18: 2, 51: 3 };
+const HARDWARE_MAJOR = 3;
+const RANDOM_UID = 0x08;
+/** SAK of cards that are known by it alone (ISO/IEC 14443-3 §6.5.3.4, and the chips' data sheets). */
+const SECTORS: Record<number, '1K' | '4K'> = { 8: '1K', 24: '4K' };
+const SPEAKS_APDUS = 0x20;
+
+/** What a card gives to everybody; null where it wants a key first. */
+async function ifAllowed<T>(ask: () => Promise<T>): Promise<T | null> {
+  try {
+    return await ask();
+  } catch (error) {
+    if (error instanceof CardRefusal) return null;
+    throw error;
+  }
+}
+
+/** Selects the card on a pad and asks what it tells anybody. Throws HostRefusal where there is none, or two. */
+async function identify(transport: PadTransport): Promise<PadCard> {
+  const { uid, ats } = await transport.connect();
+  try {
+    const size = SECTORS[transport.sak];
+    if (size) return { kind: 'sectors', uid: hexOf(uid), size };
+    if (!(transport.sak & SPEAKS_APDUS)) return { kind: 'unknown', uid: hexOf(uid), sak: transport.sak };
+    const host = new FilesHost(transport, (count) => new Uint8Array(randomBytes(count)));
+    const version = await ifAllowed(host.version);
+    const applications = await ifAllowed(() => host.applications());
+    return {
+      kind: 'files',
+      uid: hexOf(uid),
+      uidIsRandom: uid.length === 4 && uid[0] === RANDOM_UID,
+      ats: hexOf(ats),
+      generation: version ? GENERATIONS[version[HARDWARE_MAJOR]!] : undefined,
+      bytesFree: await ifAllowed(() => host.freeMemory()),
+      applications: applications?.map((id) => id.toString(16).toUpperCase().padStart(6, '0')) ?? null,
+    };
+  } finally {
+    await transport.disconnect().catch(() => {});
+  }
+}
+
+async function stateOf(app: App, site: string): Promise<PadState> {
+  let cards: string[];
+  try {
+    ({ cards } = await app.devices.pad(site, 'pad', {}));
+  } catch (error) {
+    if (!(error instanceof HostRefusal)) throw error;
+    return { answers: false, cards: [], found: null, problem: error.message };
+  }
+  if (cards.length === 0) return { answers: true, cards, found: null, problem: '' };
+  try {
+    return { answers: true, cards, found: await identify(new PadTransport(app.devices, site)), problem: '' };
+  } catch (error) {
+    if (!(error instanceof HostRefusal || error instanceof CardRefusal)) throw error;
+    return { answers: true, cards, found: null, problem: error.message };
+  }
+}
+
+const state = handle(padApi.state, ({ app, site }) => stateOf(app, site));
+
+const lay = handle(padApi.lay, async ({ app, site, body }) => {
+  try {
+    await app.devices.pad(site, 'padLay', { cards: body.cards });
+  } catch (error) {
+    if (error instanceof HostRefusal && (await app.devices.answers(site)))
+      throw conflict('pad', error.message, 'Lay another credential on it.');
+    throw away(error);
+  }
+  return stateOf(app, site);
+});
+
+export const padRoutes = [state, lay];
