@@ -46,7 +46,7 @@ module.exports = {
       name: 'core-knows-no-other-package',
       severity: 'error',
       from: { path: '^core/src/', pathNot: '[.]test[.]tsx?$' },
-      to: { path: '^(api|server|rig|web|cli|demo|e2e|withstand|peers|bench|bin)/' },
+      to: { path: '^(api|server|rig|desk|web|cli|demo|e2e|withstand|peers|bench|bin)/' },
     },
     {
       name: 'core-is-pure',
@@ -72,11 +72,11 @@ module.exports = {
       from: { path: '^api/src/', pathNot: '[.]test[.]tsx?$' },
       to: { pathNot: '^(api|core)/|node_modules/zod/' },
     },
-    ...['server', 'rig', 'web', 'cli', 'demo'].map((name) => ({
+    ...['server', 'rig', 'desk', 'web', 'cli', 'demo'].map((name) => ({
       name: `${name}-uses-only-api-and-core`,
       severity: 'error',
       from: { path: `^${name}/src/`, pathNot: '/testing/|[.]test[.]tsx?$' },
-      to: { path: `^(server|rig|web|cli|demo|e2e|withstand|bench)/`, pathNot: `^${name}/` },
+      to: { path: `^(server|rig|desk|web|cli|demo|e2e|withstand|bench)/`, pathNot: `^${name}/` },
     })),
     {
       name: 'platform-knows-no-feature',
@@ -131,7 +131,7 @@ module.exports = {
     {
       name: 'everything-resolves',
       severity: 'error',
-      from: { path: '^(core|api|server|rig|web|cli|demo|e2e|withstand|peers|bench|bin)/' },
+      from: { path: '^(core|api|server|rig|desk|web|cli|demo|e2e|withstand|peers|bench|bin)/' },
       to: { couldNotResolve: true },
     },
   ],

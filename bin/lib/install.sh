@@ -37,8 +37,16 @@ need_npm() {
   sum=$(sha256sum package-lock.json | cut -d' ' -f1)
   [ -f $stamp ] && [ "$(cat $stamp)" = "$sum" ] && return 0
   echo "Installing npm packages ..."
-  npm ci --no-audit --no-fund --loglevel=error
+  # The package for real card readers is compiled where its library is; by Node's own headers, so nothing is downloaded.
+  npm_config_nodedir=$(node -p 'path.dirname(path.dirname(process.execPath))') npm ci --no-audit --no-fund --loglevel=error
   echo "$sum" >$stamp
+}
+
+# need_smartcard   installs the npm packages again where the one for real card readers could not be compiled then.
+need_smartcard() {
+  [ -e node_modules/smartcard/build/Release/smartcard_napi.node ] && return 0
+  rm -f node_modules/.rawbits-lock
+  need_npm
 }
 
 # need_build   builds dist/ when a source is newer than the last build.

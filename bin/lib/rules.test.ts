@@ -110,6 +110,7 @@ describe('imports', () => {
       'api',
       'server',
       'rig',
+      'desk',
       'web',
       'cli',
       'demo',
