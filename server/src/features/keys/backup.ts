@@ -100,12 +100,20 @@ const file = handle(keyBackupApi.file, ({ app, operator, site, params }) =>
   }),
 );
 
-/** The keys of a file against those of the store. */
-function compared(file: KeyFile, kept: Kept[], open: Open): KeyFileReport {
+/**
+ * The keys of a file against those of the store: `by bytes` where the file is a backup that this store made, else by their
+ * check values, which everybody sees. Whoever could have a file of their own making compared byte by byte could try keys
+ * until one is the same, and a sector key has few enough of them.
+ */
+function compared(file: KeyFile, kept: Kept[], open: Open, how: 'by bytes' | 'by check value'): KeyFileReport {
   const here = new Map(kept.map((one) => [nameOf(one.set, one.key.name, one.row.version), one]));
   const keys = file.keys.map(({ set, name, version, kind, checkValue, bytes }) => {
     const one = here.get(nameOf(set, name, version));
-    const same = one && one.key.kind === kind && Buffer.from(bytes).equals(keyIn(open, one.key, one.row));
+    const same =
+      one?.key.kind === kind &&
+      (how === 'by bytes'
+        ? Buffer.from(bytes).equals(keyIn(open, one.key, one.row))
+        : one.row.checkValue === checkValue);
     const standing = one ? (same ? ('same' as const) : ('differs' as const)) : ('new' as const);
     return { set, name, version, kind, checkValue, standing };
   });
@@ -131,7 +139,9 @@ async function opened(app: App, site: string, client: string, { jwe, first, seco
 const rehearse = handle(keyBackupApi.rehearse, async ({ app, operator, site, body, request }) => {
   const open = await app.vault.open(site);
   const found = await opened(app, site, clientOf(request), body);
-  const report = compared(found, await keptOf(app.db, site), open);
+  const own = and(eq(keyBackupTable.siteId, site), eq(keyBackupTable.jwe, body.jwe));
+  const isOurs = (await app.db.$count(keyBackupTable, own)) > 0;
+  const report = compared(found, await keptOf(app.db, site), open, isOurs ? 'by bytes' : 'by check value');
   // Each key goes into an envelope and out again, as a restore would have it.
   for (const key of found.keys) {
     const bound = ['rehearsal', key.set, key.name, String(key.version)];
@@ -140,10 +150,7 @@ const rehearse = handle(keyBackupApi.rehearse, async ({ app, operator, site, bod
   }
   await change(app, operator, site, async (tx, record) => {
     const at = new Date();
-    await tx
-      .update(keyBackupTable)
-      .set({ rehearsedAt: at, rehearsedBy: operator.name })
-      .where(and(eq(keyBackupTable.siteId, site), eq(keyBackupTable.jwe, body.jwe)));
+    await tx.update(keyBackupTable).set({ rehearsedAt: at, rehearsedBy: operator.name }).where(own);
     record.trail({ action: 'backup rehearsed', subject: 'key store', after: countsOf(report) });
     record.announce('keys');
   });
@@ -161,7 +168,7 @@ const countsOf = ({ keys, missing }: KeyFileReport) => ({
 async function takeIn(app: App, who: Asking, site: string, found: KeyFile, origin: 'restored' | 'imported') {
   const open = await app.vault.open(site);
   return change(app, who, site, async (tx, record) => {
-    const report = compared(found, await keptOf(tx, site), open);
+    const report = compared(found, await keptOf(tx, site), open, 'by check value');
     const differing = report.keys.find(({ standing }) => standing === 'differs');
     if (differing)
       throw conflict(
@@ -207,11 +214,14 @@ async function takeOne(
   const begun = { version: key.version, validFrom: null, validTo: null };
   const { keyId, ...fields } = versionRow(open, row, begun, origin, key.bytes, who);
   const replaced = { ...fields, destroyedAt: null, parts: 0 };
+  const own = and(eq(keyVersionTable.keyId, keyId), eq(keyVersionTable.version, key.version));
+  const [there] = await tx.select().from(keyVersionTable).where(own).for('update');
+  // The database takes names for one that differ in capitals or accents alone.
+  if (there?.envelope)
+    throw conflict('key-differs', `The store has ${nameOf(key.set, key.name, key.version)} under a name much like it.`);
   // A version that was destroyed, or still waits, comes back by its file.
-  await tx
-    .insert(keyVersionTable)
-    .values({ keyId, ...replaced })
-    .onDuplicateKeyUpdate({ set: replaced });
+  if (there) await tx.update(keyVersionTable).set(replaced).where(own);
+  else await tx.insert(keyVersionTable).values({ keyId, ...replaced });
   if (!Buffer.from(open.open(fields.envelope!, boundOf(row, key.version))).equals(key.bytes))
     throw new Error('an envelope does not give its key back');
 }

@@ -127,7 +127,7 @@ async function putTogether(
   if (row.wantedCheck !== null && row.wantedCheck !== found)
     throw conflict(
       'check-value',
-      `Together the components make a key with the check value ${found}, not ${row.wantedCheck}.`,
+      `Together the components make another key than the one with the check value ${row.wantedCheck}.`,
       'One of them is not the right one. This last one was not kept; the version can be given up and begun anew.',
     );
   assertStrong(kind, bytes);

@@ -16,7 +16,7 @@ import { checkValueOf, combined } from '@rawbits/core/key';
 import { createPool, type Pool, type RowDataPacket } from 'mysql2/promise';
 import pino from 'pino';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { furnish, type House, openHouse, Person } from '../../testing/harness.ts';
+import { furnish, type House, openHouse, type Person } from '../../testing/harness.ts';
 
 const PASSPHRASE = 'kelp under the third winch';
 const FIRST = 'herring rope lantern slate';
@@ -306,6 +306,13 @@ describe('the key store', () => {
     expect(again.keys.map((k: { standing: string }) => k.standing)).toEqual(['same']);
     const clash = await refused(one!, keyApi.import, { site }, take([entry('More', 3), entry('Till', 9)]));
     expect([clash.status, clash.body.error.code]).toEqual([409, 'key-differs']);
+    const before = await stored('SELECT envelope FROM key_versions ORDER BY key_id, version');
+    const alike = await refused(one!, keyApi.import, { site }, take([entry('TILL', 9)]));
+    expect([alike.body.error.code, alike.body.error.message]).toEqual([
+      'key-differs',
+      expect.stringContaining('much like it'),
+    ]);
+    expect(await stored('SELECT envelope FROM key_versions ORDER BY key_id, version')).toEqual(before);
     for (const bad of [
       [entry('Short', 1, { k: 'AAAA' })],
       [entry('Twice', 1), entry('Twice', 2)],
@@ -320,6 +327,43 @@ describe('the key store', () => {
     expect(
       sets.find((s: { name: string }) => s.name === 'From the canteen').keys.map((k: { name: string }) => k.name),
     ).toEqual(['Stock', 'Till']);
+  });
+
+  it('a file of one’s own making is no way to try keys: it is compared by what everybody sees', async () => {
+    const { id, versions } = await add('Turnstile', { how: 'made' }, 'sector');
+    const open = await house.server.app.vault.open(site);
+    const [row] = await stored('SELECT * FROM key_versions WHERE key_id = ?', [id]);
+    const bytes = open.open(row!.envelope, ['key', set, id, 'Turnstile', 'sector', '1']);
+    const entry = (k: Uint8Array) => ({
+      kty: 'oct',
+      k: Buffer.from(k).toString('base64url'),
+      rawbits_set: 'Staff cards',
+      rawbits_name: 'Turnstile',
+      rawbits_kind: 'sector',
+    });
+    // Another key with the same check value, found as whoever tries keys would: among those that everybody can make.
+    const same = await ask(one!, keyApi.import, { site }, { text: JSON.stringify({ keys: [entry(bytes)] }) });
+    expect(same.keys).toMatchObject([{ standing: 'same', checkValue: versions[0].checkValue }]);
+    const other = bytes.map((byte) => byte ^ 1);
+    const refusal = await refused(one!, keyApi.import, { site }, { text: JSON.stringify({ keys: [entry(other)] }) });
+    expect(refusal.body.error.code).toBe('key-differs');
+    // The file says no more than its check value does: one made elsewhere with that value counts as the same.
+    await pool.query('UPDATE key_versions SET check_value = ? WHERE key_id = ?', [checkValueOf('sector', other), id]);
+    const judged = await ask(one!, keyApi.import, { site }, { text: JSON.stringify({ keys: [entry(other)] }) });
+    expect(judged.keys).toMatchObject([{ standing: 'same' }]);
+  });
+
+  it('components that together are not the key that is wanted are refused, and their key’s value is not told', async () => {
+    const comes = { how: 'components', parts: 2, check: '123456' };
+    const { id } = await add('Wanted', comes);
+    const at = { site, id, version: '1' };
+    await one!.ask(keyApi.give, at, { how: 'made' });
+    const wrong = await refused(two!, keyApi.give, at, { how: 'made' });
+    expect(wrong.body.error).toMatchObject({ code: 'check-value' });
+    expect(wrong.body.error.message.match(/[0-9A-F]{6}/g)).toEqual(['123456']);
+    expect(await stored('SELECT part FROM key_components WHERE key_id = ?', [id])).toHaveLength(1);
+    await ask(two!, keyApi.giveUp, at).catch(() => ask(one!, keyApi.giveUp, at));
+    expect(await stored('SELECT part FROM key_components WHERE key_id = ?', [id])).toEqual([]);
   });
 
   it('cards of a range carry a version, and the counts follow when they carry another', async () => {
@@ -400,48 +444,6 @@ describe('the key store', () => {
     const report = await ask(two!, keyBackupApi.rehearse, { site }, { jwe: backup.jwe, first: FIRST, second: SECOND });
     expect(report.keys.filter((k: { standing: string }) => k.standing === 'differs')).toEqual([]);
     await ask(one!, keyStoreApi.changePassphrase, { site }, { current: next, next: PASSPHRASE });
-  });
-
-  it('another server has the store key from the first, without the passphrase; locking holds for both', async () => {
-    const other = await house.another();
-    const there = new Person(other.port);
-    await there.signIn('iris');
-    await other.app.vault.keep();
-    await house.server.app.vault.keep();
-    const name = 'From the other server';
-    await there.ask(
-      keyApi.add,
-      { site },
-      { setId: set, name, kind: 'aes128', purpose: 'read', comes: { how: 'made' } },
-    );
-    const { servers } = await there.ask(keyStoreApi.state, { site });
-    expect(servers.map(({ holds }) => holds)).toEqual([true, true]);
-    await there.ask(keyStoreApi.lock, { site });
-    expect((await refused(one!, keyApi.use, { site, id: 'nothing', version: '1' })).status).toBe(404);
-    expect((await ask(one!, keyStoreApi.state, { site })).open).toBe(false);
-    await expect(house.server.app.vault.open(site)).rejects.toThrow('locked');
-    await ask(one!, keyStoreApi.unlock, { site }, { passphrase: PASSPHRASE });
-    expect(await there.ask(keyApi.list, { site })).toBeTypeOf('object');
-    await other.app.vault.open(site);
-    await other.close();
-  });
-
-  it('a server that only somebody with the database made up is handed nothing', async () => {
-    await pool.query(
-      'INSERT INTO vault_servers (id, name, public_key, mac, heard_at) SELECT ?, ?, public_key, mac, ? FROM vault_servers LIMIT 1',
-      ['intruder', 'intruder', new Date(Date.now() + 1000)],
-    );
-    await house.server.app.vault.keep();
-    expect(await stored("SELECT sealed FROM vault_handovers WHERE server_id = 'intruder'")).toEqual([]);
-  });
-
-  it('it locks itself when nothing was done with it for a while', async () => {
-    await pool.query('UPDATE key_stores SET used_at = ?', [new Date(Date.now() - 16 * 60_000)]);
-    await expect(house.server.app.vault.open(site)).rejects.toThrow('locked');
-    await house.server.app.vault.keep();
-    const [entry] = (await trail()) as unknown as [{ action: string; operator: string; after: object }];
-    expect(entry).toMatchObject({ action: 'key store locked', operator: 'Raw Bits', after: { why: 'it lay idle' } });
-    await ask(one!, keyStoreApi.unlock, { site }, { passphrase: PASSPHRASE });
   });
 
   it('what fails inside is logged without what was sent', async () => {

@@ -8,17 +8,15 @@ import { useSite } from '../../platform/site/useSite.ts';
 /** What a card is dropped on. */
 export const PAD = 'pad of the rig';
 
-const spaced = (hex: string): string => hex.replace(/(..)(?=.)/g, '$1 ');
-
 /** What the card on the pad says of itself, line by line. */
 function aboutOf({ found }: PadState): [string, string][] {
   if (!found) return [];
-  if (found.kind === 'unknown') return [['UID', spaced(found.uid)]];
-  if (found.kind === 'sectors') return [['UID', spaced(found.uid)]];
+  if (found.kind === 'unknown') return [['UID', found.uid]];
+  if (found.kind === 'sectors') return [['UID', found.uid]];
   const { uid, uidIsRandom, ats, bytesFree, applications } = found;
   return [
-    [uidIsRandom ? 'UID, another each time' : 'UID', spaced(uid)],
-    ['ATS', spaced(ats)],
+    [uidIsRandom ? 'UID, another each time' : 'UID', uid],
+    ['ATS', ats],
     ['free', bytesFree === null ? 'it does not say' : `${bytesFree} bytes`],
     [
       'applications',

@@ -130,7 +130,7 @@ interface ReaderTargetProps {
 
 function ReaderTarget({ reader, index, card, disabled, result, onHold }: ReaderTargetProps) {
   const { setNodeRef, isOver } = useDroppable({ id: reader.id });
-  const refused = result?.presented?.outcome === 'refused';
+  const refused = result?.presented?.outcome === 'refused' || result?.presented?.outcome === 'nothing';
   return (
     <div ref={setNodeRef} className={`border bg-base-100 ${isOver ? 'border-primary bg-chosen' : 'border-base-300'}`}>
       <button

@@ -25,7 +25,7 @@ export function ExportSite({ site }: { site: Site }) {
       <h2>The site as a file</h2>
       <p>
         Formats, facility codes, cards and their holders, doors, cases and translations, to be kept or taken into
-        another installation. Operators, passwords and device hosts are not in it.
+        another installation. Operators, passwords, keys and device hosts are not in it.
       </p>
       <label className="flex items-center gap-2">
         <input
