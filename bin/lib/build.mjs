@@ -21,6 +21,7 @@ const programs = {
   'bench-dry-run': { entry: 'bench/src/dryRun.ts' },
   'bench-dry-run-stored': { entry: 'bench/src/dryRunStored.ts' },
   'bench-identify': { entry: 'bench/src/identify.ts' },
+  'bench-nonsense': { entry: 'bench/src/nonsense.ts' },
   'bench-scale': { entry: 'bench/src/scale.ts' },
   'bench-trail': { entry: 'bench/src/trail.ts' },
   'bench-trials': { entry: 'bench/src/trials.ts' },

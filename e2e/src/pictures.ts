@@ -1,6 +1,7 @@
 /** Makes the pictures of docs/screenshots from the demo: node bin/lib/build.mjs pictures && node dist/pictures.mjs */
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { CUSTODIANS, PASSPHRASE } from '../../demo/src/keys.ts';
 import { OPERATORS } from '../../demo/src/skerryPoint.ts';
 import { startApplication } from './application.ts';
 import { Browser, By, Key } from './browser.ts';
@@ -112,6 +113,16 @@ try {
   await browser.click('Verify the record');
   await browser.see('as they were written');
   await save('trail');
+
+  const [custodian] = CUSTODIANS;
+  await browser.driver.manage().deleteAllCookies();
+  await browser.signIn(application.url, custodian!.login, custodian!.password);
+  await go('keys');
+  await browser.on('form[aria-label="Unlock"] input', (e) => e.sendKeys(PASSPHRASE, Key.ENTER));
+  await browser.see('The key store is open');
+  await browser.onPath('//a[contains(., "Door number")]', (e) => e.click());
+  await browser.see('Rolling over to version 2');
+  await save('keys');
 
   await browser.driver.manage().deleteAllCookies();
   await browser.signIn(application.url, OPERATORS[0].login, OPERATORS[0].password);
