@@ -4,29 +4,22 @@
  * was given the passphrase hands it to the others. It is locked by whoever locks it, after a while without use, and when
  * the last server that holds it ends; then it stands nowhere but under the passphrase.
  */
-import { randomBytes } from 'node:crypto';
-import { hostname } from 'node:os';
 import type { Secret } from '@rawbits/core/secret';
-import { and, eq, gt, inArray, lt, sql } from 'drizzle-orm';
+import { and, eq, sql } from 'drizzle-orm';
 import { newId, type Queryable } from '../database/index.ts';
 import { conflict, HttpProblem } from '../problem/problem.ts';
 import type { Settings } from '../settings/settings.ts';
 import type { TrailApp } from '../trail/app.ts';
 import { change, type Who } from '../trail/change.ts';
-import { type Derivation, derived, USUAL } from './derive.ts';
 import { type Bound, enveloped, taken } from './envelope.ts';
-import { macHolds, macOf, newPair, type OwnPair, sealedTo, takenWith } from './handover.ts';
-import { handoverTable, keyStoreTable, vaultServerTable } from './tables.ts';
+import { Servers } from './servers.ts';
+import { handoverTable, keyStoreTable } from './tables.ts';
+import { newStoreKey, unwrap, wrap } from './wrapping.ts';
 
 export interface VaultApp extends TrailApp {
   settings: Settings;
   live: { nudge(): void };
 }
-
-/** A server counts as running for so long after it was heard. */
-const HEARD_MS = 30_000;
-const HEARD_AGAIN_MS = 8_000;
-const STORE_KEY_BYTES = 32;
 
 type StoreRow = typeof keyStoreTable.$inferSelect;
 
@@ -49,16 +42,6 @@ export interface StoreState {
   servers: { name: string; holds: boolean; self: boolean }[];
 }
 
-const wrappedAs = (siteId: string, revision: number, { salt, memoryKib, passes, lanes }: Derivation): Bound => [
-  'store key',
-  siteId,
-  String(revision),
-  salt,
-  String(memoryKib),
-  String(passes),
-  String(lanes),
-];
-
 const isLocked = () =>
   new HttpProblem(423, {
     code: 'store-locked',
@@ -70,13 +53,12 @@ const wrongPassphrase = (field: string) =>
   new HttpProblem(422, { code: 'passphrase', message: 'The passphrase is not right.', where: { field } });
 
 export class Vault {
-  readonly id = newId();
-  private readonly name = `${hostname()} · ${process.pid}`.slice(0, 120);
+  private readonly servers: Servers;
   private readonly held = new Map<string, { openId: string; key: Uint8Array }>();
-  private pair?: Promise<OwnPair>;
-  private heardAt = 0;
 
-  constructor(private readonly app: () => VaultApp) {}
+  constructor(private readonly app: () => VaultApp) {
+    this.servers = new Servers(app);
+  }
 
   private get idleMs(): number {
     return this.app().settings.keyStoreIdleMinutes * 60_000;
@@ -93,20 +75,15 @@ export class Vault {
 
   async state(siteId: string): Promise<StoreState> {
     const { db } = this.app();
-    await this.look();
+    await this.servers.look();
     const row = await this.row(db, siteId);
     const lasting = row !== undefined && this.lasts(row);
-    const running = await this.running();
-    const holding = lasting
-      ? await db
-          .select({ id: handoverTable.serverId, sealed: handoverTable.sealed })
-          .from(handoverTable)
-          .where(and(eq(handoverTable.siteId, siteId), eq(handoverTable.openId, row.openId!)))
-      : [];
+    const running = await this.servers.running();
+    const holding = lasting ? await this.servers.holding({ siteId, openId: row.openId! }) : new Set<string>();
     const servers = running.map(({ id, name }) => ({
       name,
-      self: id === this.id,
-      holds: id === this.id ? lasting && this.holds(row) : holding.some((h) => h.id === id && h.sealed === ''),
+      self: id === this.servers.id,
+      holds: id === this.servers.id ? lasting && this.holds(row) : holding.has(id),
     }));
     const open = servers.some(({ holds }) => holds);
     return {
@@ -127,8 +104,8 @@ export class Vault {
 
   /** Makes a store with its key and leaves it open. Throws `store-there` where the site has one. */
   async make(who: Who, siteId: string, passphrase: Secret): Promise<void> {
-    const key = randomBytes(STORE_KEY_BYTES);
-    const made = await this.wrap(siteId, 1, key, passphrase);
+    const key = newStoreKey();
+    const made = await wrap(siteId, 1, key, passphrase);
     const openId = newId();
     const now = new Date();
     await change(this.app(), who, siteId, async (tx, record) => {
@@ -136,7 +113,6 @@ export class Vault {
         .insert(keyStoreTable)
         .ignore()
         .values({
-          siteId,
           ...made,
           setBy: who.name,
           setAt: now,
@@ -149,29 +125,18 @@ export class Vault {
       record.trail({ action: 'key store made', subject: 'key store' });
       record.announce('keys');
     });
-    await this.hold(siteId, openId, new Uint8Array(key));
-  }
-
-  private async wrap(siteId: string, revision: number, key: Uint8Array, passphrase: Secret) {
-    const how: Derivation = { salt: randomBytes(16).toString('hex'), ...USUAL };
-    const wrapping = await derived(passphrase, how);
-    const wrapped = enveloped(wrapping, key, wrappedAs(siteId, revision, how));
-    wrapping.fill(0);
-    return { ...how, wrapped, revision };
+    await this.hold(siteId, openId, key);
   }
 
   /** The store key by its passphrase; throws `passphrase` where that is not right, having said so in the trail. */
-  private async unwrap(who: Who, row: StoreRow, passphrase: Secret, field: string): Promise<Uint8Array> {
-    const wrapping = await derived(passphrase, row);
+  private async keyBy(who: Who, row: StoreRow, passphrase: Secret, field: string): Promise<Uint8Array> {
     try {
-      return taken(wrapping, row.wrapped, wrappedAs(row.siteId, row.revision, row));
+      return await unwrap(row, passphrase);
     } catch {
       await change(this.app(), { id: who.id, name: who.name }, row.siteId, async (_tx, record) =>
         record.trail({ action: 'wrong passphrase', subject: 'key store' }),
       );
       throw wrongPassphrase(field);
-    } finally {
-      wrapping.fill(0);
     }
   }
 
@@ -183,7 +148,7 @@ export class Vault {
 
   async unlock(who: Who, siteId: string, passphrase: Secret): Promise<void> {
     const row = await this.must(siteId);
-    const key = await this.unwrap(who, row, passphrase, 'passphrase');
+    const key = await this.keyBy(who, row, passphrase, 'passphrase');
     const openId = await change(this.app(), who, siteId, async (tx, record) => {
       const own = eq(keyStoreTable.siteId, siteId);
       const [now] = await tx.select().from(keyStoreTable).where(own).for('update');
@@ -202,21 +167,14 @@ export class Vault {
   private async hold(siteId: string, openId: string, key: Uint8Array): Promise<void> {
     this.drop(siteId);
     this.held.set(siteId, { openId, key });
-    await this.noteHeld(siteId, openId);
-    await this.look();
+    await this.servers.noteHeld({ siteId, openId });
+    await this.servers.look();
     await this.handOver(siteId);
   }
 
   private drop(siteId: string): void {
     this.held.get(siteId)?.key.fill(0);
     this.held.delete(siteId);
-  }
-
-  private async noteHeld(siteId: string, openId: string): Promise<void> {
-    const { db, trail } = this.app();
-    const mac = macOf(trail, 'held', this.id, siteId, openId);
-    const row = { serverId: this.id, siteId, openId, sealed: '', mac };
-    await db.insert(handoverTable).values(row).onDuplicateKeyUpdate({ set: row });
   }
 
   /** Locks the store for every server; `why` stands in the trail. */
@@ -234,8 +192,8 @@ export class Vault {
 
   async changePassphrase(who: Who, siteId: string, current: Secret, next: Secret): Promise<void> {
     const row = await this.must(siteId);
-    const key = await this.unwrap(who, row, current, 'current');
-    const made = await this.wrap(siteId, row.revision + 1, key, next);
+    const key = await this.keyBy(who, row, current, 'current');
+    const made = await wrap(siteId, row.revision + 1, key, next);
     key.fill(0);
     await change(this.app(), who, siteId, async (tx, record) => {
       const [set] = await tx
@@ -277,60 +235,24 @@ export class Vault {
 
   /** Takes what another server has handed to this one. */
   private async take({ siteId, openId }: StoreRow): Promise<void> {
-    const { db, trail } = this.app();
-    const own = and(eq(handoverTable.serverId, this.id), eq(handoverTable.siteId, siteId));
-    const [row] = await db.select().from(handoverTable).where(own);
-    if (!row || openId === null || row.openId !== openId || row.sealed === '') return;
-    if (!macHolds(row.mac, macOf(trail, 'sealed', this.id, siteId, openId, row.sealed))) return;
-    const key = await takenWith(await this.ownPair(), row.sealed, aboutOf(siteId, openId));
-    if (key?.length !== STORE_KEY_BYTES) return;
+    if (openId === null) return;
+    const key = await this.servers.taken({ siteId, openId });
+    if (!key) return;
     this.drop(siteId);
     this.held.set(siteId, { openId, key });
-    await this.noteHeld(siteId, openId);
+    await this.servers.noteHeld({ siteId, openId });
   }
 
-  private ownPair(): Promise<OwnPair> {
-    this.pair ??= newPair();
-    return this.pair;
-  }
-
-  private async running() {
-    const { db, trail } = this.app();
-    const heard = gt(vaultServerTable.heardAt, new Date(Date.now() - HEARD_MS));
-    const rows = await db.select().from(vaultServerTable).where(heard).orderBy(vaultServerTable.name);
-    return rows.filter(({ mac, id, publicKey }) => macHolds(mac, macOf(trail, 'server', id, publicKey)));
-  }
-
-  /** Says that this server runs. */
-  private async look(): Promise<void> {
-    if (Date.now() - this.heardAt < HEARD_AGAIN_MS) return;
-    const { db, trail } = this.app();
-    const { publicKey } = await this.ownPair();
-    const heardAt = new Date();
-    const row = { id: this.id, name: this.name, publicKey, mac: macOf(trail, 'server', this.id, publicKey), heardAt };
-    await db.insert(vaultServerTable).values(row).onDuplicateKeyUpdate({ set: { heardAt } });
-    this.heardAt = heardAt.getTime();
-  }
-
-  /** Hands a store key that this server holds to the running ones that have none. */
+  /** Hands a store key that this server holds to those that have none. */
   private async handOver(siteId: string): Promise<void> {
     const held = this.held.get(siteId);
-    if (!held) return;
-    const { db, trail } = this.app();
-    const { openId, key } = held;
-    const there = await db.select().from(handoverTable).where(eq(handoverTable.siteId, siteId));
-    for (const { id, publicKey } of await this.running()) {
-      if (id === this.id || there.some((row) => row.serverId === id && row.openId === openId)) continue;
-      const sealed = await sealedTo(publicKey, key, aboutOf(siteId, openId));
-      const row = { serverId: id, siteId, openId, sealed, mac: macOf(trail, 'sealed', id, siteId, openId, sealed) };
-      await db.insert(handoverTable).values(row).onDuplicateKeyUpdate({ set: row });
-    }
+    if (held) await this.servers.handOver({ siteId, openId: held.openId }, held.key);
   }
 
   /** Looked after from time to time: what was locked elsewhere is forgotten, what lies idle locked, the rest handed on. */
   async keep(): Promise<void> {
     const { db } = this.app();
-    await this.look();
+    await this.servers.look();
     const rows = await db.select().from(keyStoreTable).where(sql`${keyStoreTable.openId} IS NOT NULL`);
     for (const siteId of this.held.keys())
       if (!rows.some((row) => row.siteId === siteId && this.holds(row))) this.drop(siteId);
@@ -338,23 +260,12 @@ export class Vault {
       if (!this.lasts(row)) await this.lock({ id: 'server', name: 'Raw Bits' }, row.siteId, 'it lay idle');
       else if (this.holds(row)) await this.handOver(row.siteId);
       else await this.take(row);
-    const gone = lt(vaultServerTable.heardAt, new Date(Date.now() - 10 * HEARD_MS));
-    const lost = await db.select({ id: vaultServerTable.id }).from(vaultServerTable).where(gone);
-    await this.forget(lost.map(({ id }) => id));
-  }
-
-  private async forget(ids: string[]): Promise<void> {
-    if (ids.length === 0) return;
-    const { db } = this.app();
-    await db.delete(handoverTable).where(inArray(handoverTable.serverId, ids));
-    await db.delete(vaultServerTable).where(inArray(vaultServerTable.id, ids));
+    await this.servers.forgetGone();
   }
 
   /** Forgets everything that it holds. */
   async close(): Promise<void> {
     for (const siteId of [...this.held.keys()]) this.drop(siteId);
-    await this.forget([this.id]).catch(() => {});
+    await this.servers.forget([this.servers.id]).catch(() => {});
   }
 }
-
-const aboutOf = (siteId: string, openId: string): string => `rawbits store key ${siteId} ${openId}`;
