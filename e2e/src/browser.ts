@@ -1,7 +1,9 @@
 /** Headless Chromium through Debian's driver, with what the stories need: waiting for words, keys, dragging. */
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import type { AxeResults } from 'axe-core';
 import { Builder, By, error, Key, until, type WebDriver, type WebElement } from 'selenium-webdriver';
 import { Options, ServiceBuilder } from 'selenium-webdriver/chrome.js';
 
@@ -21,6 +23,7 @@ const FLAGS = [
   '--lang=en',
 ];
 const WAIT_MS = 30_000;
+const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
 /** Once more, a few times, while what was found is drawn anew or something still lies over it. */
 async function again<T>(act: () => Promise<T>): Promise<T> {
@@ -179,6 +182,17 @@ export class Browser {
         new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }),
       );
     }, text);
+  }
+
+  /** What axe-core finds that is serious: an empty list where nothing is. */
+  async violations(): Promise<string[]> {
+    await this.driver.executeScript(axe);
+    const results = await this.driver.executeAsyncScript<AxeResults>((done: (r: unknown) => void) => {
+      void (window as unknown as { axe: { run(): Promise<unknown> } }).axe.run().then(done);
+    });
+    return results.violations
+      .filter((v) => v.impact === 'serious' || v.impact === 'critical')
+      .map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`);
   }
 
   async signIn(url: string, login: string, password: string): Promise<void> {

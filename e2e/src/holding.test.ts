@@ -139,4 +139,32 @@ describe('what is in the hand', () => {
     await browser.see('on file', 'main');
     await browser.driver.executeScript(() => localStorage.removeItem('rawbits.drafts'));
   });
+
+  it('a smart card on the pad says what it is; two are told; what lies there lies there after a reload', async () => {
+    await go('read');
+    if ((await browser.driver.findElements(By.css('[data-pad]'))).length === 0)
+      await browser.on('aside button[aria-expanded]', (e) => e.click());
+    await browser.on('[data-card=smart-staff]', (e) => e.click());
+    await browser.on('[data-card=smart-staff]', (e) => e.sendKeys('0'));
+    await browser.see('File-system card, generation 2', '[data-testid=pad]');
+    expect(await browser.textOf('[data-testid=pad]')).toMatch(/UID\s+04631D92A87080[\s\S]+applications\s+none/);
+    await browser.on('[data-card=dive-band]', (e) => e.click());
+    await browser.click('lay the chosen one beside it');
+    await browser.see('There are two cards on the pad.', '[data-testid=pad]');
+    await browser.driver.navigate().refresh();
+    await browser.see('There are two cards on the pad.', '[data-testid=pad]');
+    await browser.on('[data-card=dive-band]', (e) => e.click());
+    await browser.on('[data-pad]', (e) => e.click());
+    await browser.see('Sector card, 1K', '[data-testid=pad]');
+    await browser.on('[data-card=isak]', (e) => e.click());
+    await browser.on('[data-pad]', (e) => e.click());
+    await browser.see('has nothing inside that a pad could talk to', 'section[aria-label=Readers]');
+    await browser.click('take off');
+    await browser.driver.wait(
+      async () => (await browser.driver.findElements(By.css('[data-testid=pad]'))).length === 0,
+    );
+    await browser.on('[data-card=slow-fob]', (e) => e.click());
+    await browser.on('[data-reader=main-entrance]', (e) => e.click());
+    await browser.see('The reader sees nothing', '[data-testid=presented]');
+  });
 });

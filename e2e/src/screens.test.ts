@@ -1,16 +1,13 @@
 /** Every screen: accessible in both themes and at 200 %, quick, honest about bad input, and what the launcher says. */
 import { spawnSync } from 'node:child_process';
 import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
-import { createRequire } from 'node:module';
 import { join } from 'node:path';
 import { gzipSync } from 'node:zlib';
-import type { AxeResults } from 'axe-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { OPERATORS } from '../../demo/src/skerryPoint.ts';
 import { type Application, startApplication } from './application.ts';
 import { Browser, Key } from './browser.ts';
 
-const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 const dist = join(import.meta.dirname, '../../dist');
 
 describe('the screens', () => {
@@ -41,17 +38,6 @@ describe('the screens', () => {
       theme,
       rigOpen,
     );
-  const violations = async (): Promise<string[]> => {
-    const source = axe;
-    await browser.driver.executeScript(source);
-    const results = await browser.driver.executeAsyncScript<AxeResults>((done: (r: unknown) => void) => {
-      void (window as unknown as { axe: { run(): Promise<unknown> } }).axe.run().then(done);
-    });
-    return results.violations
-      .filter((v) => v.impact === 'serious' || v.impact === 'critical')
-      .map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`);
-  };
-
   const SCREENS = [
     'read',
     'identify',
@@ -85,7 +71,7 @@ describe('the screens', () => {
     it.each([...SCREENS, ...VIEWS[theme]!])('%s: axe finds nothing serious', async (path) => {
       await setTheme(theme);
       await go(path);
-      expect(await violations()).toEqual([]);
+      expect(await browser.violations()).toEqual([]);
     });
 
     it('a case being worked on: axe finds nothing serious', async () => {
@@ -93,7 +79,7 @@ describe('the screens', () => {
       await go('identify');
       await browser.click('The boat shed');
       await browser.see('118442', '[data-testid=predictions]');
-      expect(await violations()).toEqual([]);
+      expect(await browser.violations()).toEqual([]);
     });
 
     it('command list and shortcuts: axe finds nothing serious', async () => {
@@ -101,11 +87,11 @@ describe('the screens', () => {
       await go('read');
       await browser.press('?');
       await browser.driver.sleep(300);
-      expect(await violations()).toEqual([]);
+      expect(await browser.violations()).toEqual([]);
       await browser.press(Key.ESCAPE);
       await browser.chord(Key.CONTROL, 'k');
       await browser.find('[cmdk-input]');
-      expect(await violations()).toEqual([]);
+      expect(await browser.violations()).toEqual([]);
       await browser.press(Key.ESCAPE);
     });
   });

@@ -186,6 +186,13 @@ describe('the key store', () => {
     expect((await refused(one!, keyApi.use, { site, id, version: '1' })).body.error.code).toBe('destroyed');
   });
 
+  it('a version past its last day is put in use no more', async () => {
+    const { id } = await add('Seasonal', { how: 'made' });
+    const begun = { version: 2, validTo: '2026-01-01T00:00:00.000Z', comes: { how: 'made' } } as const;
+    await ask(one!, keyApi.addVersion, { site, id }, begun);
+    expect((await refused(one!, keyApi.use, { site, id, version: '2' })).body.error.code).toBe('past-its-end');
+  });
+
   it('a key is uncovered with another’s agreement, to whoever asked, once', async () => {
     const { id } = (await ask(one!, keyApi.list, { site }))[0].keys.find(
       (k: { name: string }) => k.name === 'Supplier',

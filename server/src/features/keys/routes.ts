@@ -71,7 +71,9 @@ const addOne = handle(keyApi.addVersion, async ({ app, operator, site, params, b
 const use = handle(keyApi.use, ({ app, operator, site, params }) =>
   change(app, operator, site, async (tx, record) => {
     const key = await holdKey(tx, site, params.id!);
-    const { version } = await readyVersionOf(tx, key.id, versionIn(params.version));
+    const { version, validTo } = await readyVersionOf(tx, key.id, versionIn(params.version));
+    if (validTo && validTo <= new Date())
+      throw conflict('past-its-end', 'This version is past its last day.', 'Make a new version.');
     await tx.update(keyTable).set({ current: version }).where(eq(keyTable.id, key.id));
     if (key.current !== version)
       record.trail({

@@ -4,7 +4,7 @@ import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useClock } from '../../../platform/site/useClock.ts';
 import { useSite } from '../../../platform/site/useSite.ts';
 import { dayOf, lastDayBefore } from '../../../platform/words/siteDays.ts';
-import { CHECK_WORDS, ORIGIN_WORDS, standingOf } from '../words/words.ts';
+import { CHECK_WORDS, isPastEnd, ORIGIN_WORDS, standingOf } from '../words/words.ts';
 import type { Doing } from './doing.ts';
 
 interface Props {
@@ -22,6 +22,7 @@ export function VersionRow({ of, version, open, onDo }: Props) {
   const ready = version.state === 'ready';
   /** Rolling over goes forwards; going back to an older version is possible, and not what is offered first. */
   const newer = of.current === null || version.version > of.current;
+  const needsAttention = version.state === 'waiting' || (ready && isPastEnd(version));
   const { validFrom, validTo } = version;
   return (
     <tr>
@@ -33,7 +34,7 @@ export function VersionRow({ of, version, open, onDo }: Props) {
         )}
         {version.warning && <p className="text-signal">Weak. {version.warning}</p>}
       </td>
-      <td className={inUse ? 'font-bold text-primary' : version.state === 'waiting' ? 'text-signal' : ''}>
+      <td className={needsAttention ? 'text-signal' : inUse ? 'font-bold text-primary' : ''}>
         {standingOf(of, version)}
       </td>
       <td>

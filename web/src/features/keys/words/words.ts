@@ -24,11 +24,15 @@ export const ORIGIN_WORDS: Record<KeyVersion['origin'], string> = {
 export const versionOf = (key: Key, version: number | null): KeyVersion | undefined =>
   key.versions.find((one) => one.version === version);
 
+export const isPastEnd = ({ validTo }: KeyVersion, now = new Date().toISOString()): boolean =>
+  validTo !== null && validTo <= now;
+
 /** Where a version stands, in a word or two. */
 export function standingOf(key: Key, version: KeyVersion): string {
   if (version.state === 'destroyed') return 'destroyed';
   if (version.state === 'waiting') return `waits for ${version.parts - version.components.length} of ${version.parts}`;
-  return key.current === version.version ? 'in use' : 'ready';
+  const standing = key.current === version.version ? 'in use' : 'ready';
+  return isPastEnd(version) ? `${standing}, past its end` : standing;
 }
 
 /** Hex digits in groups of four, to be read and copied by eye. */
