@@ -1,95 +1,16 @@
 /**
- * Ten million inputs that mean nothing, or something else than they say: random bytes, and commands that were right until
- * some of their bytes were changed, cut off or said twice. None may throw anything but a refusal, and none may take long.
- * Tells how many a second each parser takes, and the slowest single one.
+ * Ten million inputs that mean nothing (`peers/src/nonsense.ts`): none may throw anything but a refusal, and none may take
+ * long. Tells how many a second each parser takes, and the slowest single one.
  *
  *     node bin/lib/build.mjs bench-nonsense && node dist/bench-nonsense.mjs [inputs]
  */
-import { blankFiles, blankSectors, FilesCard, SectorRefused, SectorsCard, sectorFrame } from '@rawbits/core/chip';
-import { bytesOf, joined } from '@rawbits/core/cipher';
-import { RawBitsError } from '@rawbits/core/failure';
-import { intake } from '@rawbits/core/intake';
-import { Pn532 } from '../../peers/src/pn532.ts';
-import { VirtualReader } from '../../peers/src/virtualReader.ts';
+import { inputs, isRefusal, PARSERS } from '../../peers/src/nonsense.ts';
 import { randomSource } from './random.ts';
 
-const ALL = Number(process.argv[2] ?? 10_000_000);
-const LONGEST = 80;
-const draw = (count: number) => new Uint8Array(count);
-const next = randomSource(20_261_126);
-const below = (most: number): number => Math.floor(next() * most);
-const random = (length: number): Uint8Array => Uint8Array.from({ length }, () => below(256));
+const all = Number(process.argv[2] ?? 10_000_000);
+const input = inputs(randomSource(20_261_126));
 
-/** Commands that are right, to be spoiled. */
-const RIGHT = [
-  '905A00000300000000',
-  '90AA0000010000',
-  '90CA000005F542300F8100',
-  '90CD00000700000EEE20000000',
-  '903D00000B0000000004000001020304',
-  '90BD0000070000000000000000',
-  '9060000000',
-  '90AF000000',
-  '60',
-  '0A00',
-  // Frames of a sector card: authentication with the key as delivered, read, write, values.
-  '6004FFFFFFFFFFFFB2C3D4E5',
-  '3004',
-  'A00401000000FEFFFFFF0100000004FB04FB',
-  'C10405000000',
-  'C00401000000',
-  'C204',
-  'B004',
-].map((hex) => bytesOf(hex, 'command'));
-
-function spoiled(right: Uint8Array): Uint8Array {
-  const bytes = new Uint8Array(right);
-  switch (below(4)) {
-    case 0:
-      if (bytes.length > 0) bytes[below(bytes.length)] = below(256);
-      return bytes;
-    case 1:
-      return bytes.subarray(0, below(bytes.length + 1));
-    case 2:
-      return joined(bytes, bytes.subarray(below(bytes.length + 1)));
-    default:
-      return joined(bytes, random(below(8)));
-  }
-}
-
-/** Two of five mean nothing, two are spoiled, and one is right, so that what comes after finds something done. */
-function input(): Uint8Array {
-  const kind = below(5);
-  if (kind < 2) return random(below(LONGEST));
-  const right = RIGHT[below(RIGHT.length)]!;
-  return kind < 4 ? spoiled(right) : right;
-}
-
-const uid = bytesOf('04A1B2C3D4E5F6', 'uid');
-const files = () => new FilesCard(blankFiles({ generation: 2, masterKey: 'aes', uid }));
-let card = files();
-const sectors = new SectorsCard(blankSectors('1K', uid));
-const pn532 = new Pn532(files(), draw);
-const virtual = new VirtualReader(files(), draw);
-const framed = (bytes: Uint8Array): Uint8Array => {
-  const body = joined([0xd4, 0x40, 0x01], bytes);
-  const sum = body.reduce((all, byte) => (all + byte) & 0xff, 0);
-  return joined([0, 0, 0xff, body.length, -body.length & 0xff], body, [-sum & 0xff, 0]);
-};
-
-const PARSERS: Record<string, (bytes: Uint8Array, i: number) => unknown> = {
-  'APDUs of a file-system card': (bytes, i) => {
-    if (i % 50_000 === 0) card = files();
-    return card.transmit(bytes, draw);
-  },
-  'frames of a sector card': (bytes) => sectorFrame(sectors, bytes),
-  'frames of a PN532': (bytes, i) => pn532.take(i % 3 ? framed(bytes) : bytes),
-  'messages of the virtual reader': (bytes, i) =>
-    virtual.take(i % 3 ? joined([bytes.length >> 8, bytes.length & 0xff], bytes) : bytes),
-  'what can be pasted': (bytes) => intake(Buffer.from(bytes).toString(bytes.length % 2 ? 'hex' : 'latin1')),
-};
-
-const each = Math.ceil(ALL / Object.keys(PARSERS).length);
+const each = Math.ceil(all / Object.keys(PARSERS).length);
 for (const [name, parse] of Object.entries(PARSERS)) {
   let slowest = 0;
   let refused = 0;
@@ -100,7 +21,7 @@ for (const [name, parse] of Object.entries(PARSERS)) {
     try {
       parse(bytes, i);
     } catch (error) {
-      if (!(error instanceof SectorRefused || error instanceof RawBitsError)) throw error;
+      if (!isRefusal(error)) throw error;
       refused++;
     }
     slowest = Math.max(slowest, performance.now() - at);

@@ -2,11 +2,14 @@
 import {
   blankFiles,
   blankSectors,
+  type ChipMemory,
+  copied,
   dumpFiles,
   dumpSectors,
   FilesCard,
   SectorRefused,
   SectorsCard,
+  torn as tornMemory,
 } from '@rawbits/core/chip';
 import { bytesOf, hexOf } from '@rawbits/core/cipher';
 import { fail } from '@rawbits/core/failure';
@@ -69,7 +72,7 @@ const lineInput = z.union([
   z.strictObject({ decrement: block, by: z.number().int().min(0).max(0xffffffff) }),
   z.strictObject({ restore: block }),
   z.strictObject({ transfer: block }),
-  z.strictObject({ tear: z.enum(['before', 'after']) }),
+  z.strictObject({ tear: z.enum(['before', 'during', 'after']) }),
   z.strictObject({ dump: z.literal(true) }),
   directoryInput,
 ]);
@@ -102,7 +105,7 @@ function cardFrom(input: z.output<typeof blankInput>): Card {
 export function chipConversation(): (raw: unknown) => unknown {
   let card: Card | undefined;
   let drawn: Uint8Array = new Uint8Array(0);
-  let tear: 'before' | 'after' | undefined;
+  let tear: 'before' | 'during' | 'after' | undefined;
   const random = (count: number): Uint8Array => {
     // Without bytes given a card would draw its own: here it draws zeros, so that a run can be repeated.
     const bytes = new Uint8Array(count);
@@ -134,6 +137,7 @@ export function chipConversation(): (raw: unknown) => unknown {
       powerOff(card);
       return TORN;
     }
+    const before = torn === 'during' ? copied(memoryOf(card)) : undefined;
     const answer =
       card instanceof FilesCard
         ? say(card, line, random)
@@ -141,9 +145,17 @@ export function chipConversation(): (raw: unknown) => unknown {
           ? command(card, line)
           : tagLine(card, line);
     if (torn === undefined) return answer;
+    if (before) card = cardOf(tornMemory(before, memoryOf(card), random));
     powerOff(card);
     return TORN;
   };
+}
+
+const memoryOf = (card: Card): ChipMemory => ('memory' in card ? card.memory : card);
+
+function cardOf(memory: ChipMemory): Card {
+  if (memory.kind === 'files') return new FilesCard(memory);
+  return memory.kind === 'sectors' ? new SectorsCard(memory) : memory;
 }
 
 const powerOff = (card: Card): void => {

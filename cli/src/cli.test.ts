@@ -219,6 +219,73 @@ describe('rawbits', () => {
     expect([answers[9].error.code, answers[10].error.code]).toEqual(['blank', 'command']);
   });
 
+  it('plan: what is wrong, what it takes, what its keys can do, and what breaks an assertion, as commands', () => {
+    const rights = { read: 1, write: 0, both: 'never', change: 2 };
+    const application = {
+      id: '3042F5',
+      keys: ['dive office', 'access', 'buddy'],
+      files: [{ kind: 'standard', number: 0, rights, size: 32 }],
+    };
+    const plan = {
+      schema: 'rawbits/plan@1',
+      card: { key: 'card' },
+      applications: [application],
+      assertions: [
+        { claim: 'only', keys: ['dive office', 'card'], can: 'alter file 0 of 3042F5' },
+        { claim: 'never', keys: ['access'], can: 'alter file 0 of 3042F5' },
+      ],
+    };
+    const files = [{ kind: 'standard', number: 0, rights: { ...rights, read: 7 }, size: 8000 }];
+    const { answers } = run(
+      'plan',
+      { plan, keys: [['access']] },
+      { plan: { ...plan, assertions: [], applications: [{ ...application, files }, application] } },
+      { plan: { ...plan, assertions: [{ claim: 'never', keys: ['x'], can: 'format the card' }] } },
+      { plan: { ...plan, applications: [{ ...application, id: '12' }] } },
+    );
+    expect(answers[0]).toMatchObject({
+      problems: [],
+      bytes: { used: 128, free: 3968 },
+      reach: [
+        { keys: ['access'], can: ['list the applications', 'list the files of 3042F5', 'read file 0 of 3042F5'] },
+      ],
+      assertions: [{ holds: false, keys: ['access', 'buddy'] }, { holds: true }],
+    });
+    const { by } = answers[0].assertions[0];
+    // Select, two frames of authentication, ChangeFileSettings, WriteData.
+    expect(by.map((apdu: string) => apdu.slice(2, 4))).toEqual(['5A', 'AA', 'AF', '5F', '3D']);
+    expect(answers[1].problems.map((p: { code: string }) => p.code)).toEqual(['memory', 'no-such-key', 'doubled']);
+    expect([answers[2].error.code, answers[3].error.where]).toEqual([
+      'no-such-key',
+      { row: 4, field: 'plan.applications.0.id' },
+    ]);
+  });
+
+  it('chip: torn while it writes, a sector’s block holds anything and the others what they held', () => {
+    const auth = { block: 4, key: 'A', value: 'FFFFFFFFFFFF' };
+    const { answers } = run(
+      'chip',
+      { blank: { kind: 'sectors' } },
+      { auth },
+      { write: 5, data: '11'.repeat(16) },
+      { random: '02AA'.repeat(16) },
+      { tear: 'during' },
+      { write: 4, data: '22'.repeat(16) },
+      { read: 4 },
+      { auth },
+      { read: 4 },
+      { read: 5 },
+    );
+    expect(answers.slice(5)).toEqual([
+      { answer: null, torn: true },
+      { refused: 'not authenticated' },
+      { answer: 'ACK' },
+      // What was drawn says that every byte holds what was drawn for it.
+      { answer: 'AA'.repeat(16) },
+      { answer: '11'.repeat(16) },
+    ]);
+  });
+
   it('chip: a sector card keeps to its access bits', () => {
     const auth = { block: 4, key: 'A', value: 'FFFFFFFFFFFF' };
     const { answers } = run(

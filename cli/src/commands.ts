@@ -18,6 +18,7 @@ import { explain } from '@rawbits/core/translate';
 import { z } from 'zod';
 import { chipConversation } from './chipCommand.ts';
 import { keyLine } from './keyCommand.ts';
+import { planLine } from './planCommand.ts';
 
 export type Command = (input: unknown) => unknown;
 /** Makes what answers the lines of one run: most answer each line by itself, `chip` remembers its card. */
@@ -163,5 +164,6 @@ export const commands: Record<string, Conversation> = {
   translate: () => translateLine,
   identify: () => identifyLine,
   key: () => keyLine,
+  plan: () => planLine,
   chip: chipConversation,
 };

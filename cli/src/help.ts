@@ -39,6 +39,10 @@ export const HELP = `rawbits: card formats, keys and chips from the command line
                    {"hear":{"rate":64,"modulation":"manchester"}} -> {"answer":"06001259E3"}, as a reader set up so
                    {"tear":"before"} or "after": the next command is torn, before it or with its answer lost
                    {"dump":true} -> {"memory":{…}} without keys
+                   or "during": torn while it writes, a block written in place may then hold anything
+  rawbits plan     {"plan":{"schema":"rawbits/plan@1",…}} -> {"problems":[…],"bytes":{"used":…,"free":…},
+                   "reach":[{"keys":["…"],"can":["…"]}],"assertions":[{"holds":false,"by":["905A…"]}]}
+                   keys stand in a plan by their names; "keys":[["a","b"]] asks about those sets of them
   rawbits --help   this text
 
 Positions count from 1, the first bit sent. Numbers are decimal strings. A line that cannot be answered gives

@@ -4,9 +4,9 @@ import { z } from 'zod';
 import type { Command } from './commands.ts';
 
 /** The answer to one line, as JSON without a line break. */
-export function answer(command: Command, line: string, row: number): string {
+export async function answer(command: Command, line: string, row: number): Promise<string> {
   try {
-    return JSON.stringify(command(parse(line)));
+    return JSON.stringify(await command(parse(line)));
   } catch (error) {
     const { code, message, where, hint } = failureIn(error);
     return JSON.stringify({ error: { code, message, where: { row, ...where }, ...(hint && { hint }) } });

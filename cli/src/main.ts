@@ -23,7 +23,7 @@ async function main(args: string[]): Promise<number> {
   let row = 0;
   for await (const line of createInterface({ input: process.stdin, crlfDelay: Number.POSITIVE_INFINITY })) {
     row++;
-    if (!process.stdout.write(`${answer(say, line, row)}\n`))
+    if (!process.stdout.write(`${await answer(say, line, row)}\n`))
       await new Promise((resolve) => process.stdout.once('drain', resolve));
   }
   return 0;

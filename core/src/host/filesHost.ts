@@ -228,6 +228,18 @@ export class FilesHost {
     });
   }
 
+  /** `free` where everybody may change them: then nothing of it is enciphered. */
+  async changeFileSettings(file: number, mode: FileMode, rights: Rights, free: boolean): Promise<void> {
+    await this.send({
+      name: 'ChangeFileSettings',
+      code: 0x5f,
+      header: Uint8Array.of(file),
+      data: Uint8Array.of(MODE[mode], ...rightsBytes(rights)),
+      protection: free ? 'plain' : 'enciphered',
+      answer: this.channel instanceof ThirdChannel && !free ? 'maced' : 'plain',
+    });
+  }
+
   /** Changes a key of the selected level; `old` is needed for another key than the one that is authenticated. */
   async changeKey(number: number, next: HostKey, old?: HostKey, isCard = false): Promise<void> {
     const { channel } = this;

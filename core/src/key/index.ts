@@ -11,6 +11,7 @@ export {
   MOST_DATA,
 } from './diversify.ts';
 export {
+  assertParity,
   assertStrong,
   isTripleDes,
   KEY_BYTES,

@@ -4,6 +4,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { Aes, bytesOf, Cmac, hexOf, joined } from '../cipher/index.ts';
 import {
+  assertParity,
   assertStrong,
   checkValueOf,
   combined,
@@ -162,6 +163,14 @@ describe('a key that nobody should use', () => {
   it('one from a good source is not among them', () => {
     for (const kind of ['aes128', 'tdes2', 'tdes3'] as const)
       for (let i = 0; i < 200; i++) expect(weaknessesOf(kind, randomBytes(kind === 'tdes3' ? 24 : 16))).toEqual([]);
+  });
+
+  it('of even parity is told at its byte (FIPS 46-3), where its cipher has one', () => {
+    expect(() => assertParity('tdes2', hex('0123456789ABCDEF0023456789ABCDEF'))).toThrow(
+      'Byte 9 has an even number of ones',
+    );
+    assertParity('tdes2', hex('0123456789ABCDEF0123456789ABCDEF'));
+    assertParity('aes128', new Uint8Array(16));
   });
 
   it('its length and its parity are told', () => {

@@ -73,6 +73,21 @@ const isCounting = (key: Uint8Array): boolean => {
   return steps.every((step) => step === steps[0]) && [1, 17, 239, 255].includes(steps[0]!);
 };
 
+/**
+ * Throws `key-parity` where a triple DES key has not the odd parity that DES keys are written down with: a digit is mistyped
+ * then in one of two cases, or the lowest bits hold a version.
+ */
+export function assertParity(kind: KeyKind, key: Uint8Array, field = 'key'): void {
+  if (!isTripleDes(kind) || parityHolds(key)) return;
+  const at = key.findIndex((byte) => !parityHolds(Uint8Array.of(byte)));
+  fail(
+    'key-parity',
+    `Byte ${at + 1} has an even number of ones, and DES keys are written with an odd one.`,
+    { field, positions: [at + 1] },
+    'Compare it with its sheet. To the cipher the lowest bit of each byte is nothing, so it can be kept as it is.',
+  );
+}
+
 /** Throws `key-weak` where something speaks against a key. */
 export function assertStrong(kind: KeyKind, key: Uint8Array, field = 'key'): void {
   const [why] = weaknessesOf(kind, key);

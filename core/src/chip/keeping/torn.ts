@@ -3,6 +3,7 @@
  * is as before or as after, never between (file-system cards, data sheet, "Backup management"). A standard file, a sector
  * block and a block of a tag are written in place: any byte that was to change may hold anything.
  */
+import { sameBytes } from '../../cipher/index.ts';
 import type { CardFile, DataFile, FilesMemory } from '../files/index.ts';
 import type { SectorsMemory } from '../sectors/index.ts';
 import { type ChipMemory, copied } from './kept.ts';
@@ -42,6 +43,7 @@ const fileIn = (memory: FilesMemory, application: number, number: number): CardF
 
 /** Bytes that stay are as they were; one that was to change is the old one, the new one, or anything. */
 function undefinedBytes(before: Uint8Array, after: Uint8Array, draw: Draw): Uint8Array {
+  if (sameBytes(before, after)) return new Uint8Array(after);
   if (before.length !== after.length) return new Uint8Array(draw(1)[0]! & 1 ? after : before);
   const chance = draw(2 * after.length);
   return after.map((byte, i) => {

@@ -1,7 +1,17 @@
 /** Keys and versions of them: made from the server's random source, typed, or begun for components. */
 import { randomBytes } from 'node:crypto';
 import type { KeyVersion, NewKey, newKeySchema } from '@rawbits/api';
-import { assertStrong, checkValueOf, KEY_BYTES, type KeyKind, keyOf, weaknessesOf } from '@rawbits/core/key';
+import {
+  assertParity,
+  assertStrong,
+  checkValueOf,
+  isTripleDes,
+  KEY_BYTES,
+  type KeyKind,
+  keyOf,
+  weaknessesOf,
+  withParity,
+} from '@rawbits/core/key';
 import type { Secret } from '@rawbits/core/secret';
 import type { z } from 'zod';
 import type { Queryable } from '../../platform/database/index.ts';
@@ -22,7 +32,8 @@ export type { NewKey };
 /** A new key of a kind, of which nothing speaks against. */
 export function newKeyBytes(kind: KeyKind): Uint8Array {
   for (;;) {
-    const bytes = new Uint8Array(randomBytes(KEY_BYTES[kind]));
+    const random = new Uint8Array(randomBytes(KEY_BYTES[kind]));
+    const bytes = isTripleDes(kind) ? withParity(random) : random;
     if (weaknessesOf(kind, bytes).length === 0) return bytes;
   }
 }
@@ -125,7 +136,10 @@ function rowFor(open: Open, key: KeyRow, begun: Begun, who: Asking) {
     };
   if (comes.how === 'made') return versionRow(open, key, begun, 'made', newKeyBytes(kind), who);
   const bytes = typedBytes(kind, comes.hex, comes.check, 'comes.hex');
-  if (!comes.evenWeak) assertStrong(kind, bytes, 'comes.hex');
+  if (!comes.evenWeak) {
+    assertStrong(kind, bytes, 'comes.hex');
+    assertParity(kind, bytes, 'comes.hex');
+  }
   return versionRow(open, key, begun, 'typed', bytes, who);
 }
 

@@ -103,17 +103,23 @@ describe('the key store', () => {
     }
   });
 
-  it.each([
+  it.each<[string, object, string, string?]>([
     ['of the wrong length', { how: 'typed', hex: 'AABB' }, 'has 2 bytes, not 16'],
     ['no hex', { how: 'typed', hex: 'x'.repeat(32) }, 'is no hex digit'],
     ['weak', { how: 'typed', hex: '00'.repeat(16) }, 'This is a weak key'],
     ['with another check value', { how: 'typed', hex: TYPED, check: '000000' }, 'not 000000'],
+    [
+      'of even parity',
+      { how: 'typed', hex: '0123456789ABCDEF1032547698BADCFF' },
+      'Byte 16 has an even number',
+      'tdes2',
+    ],
     ['in one component', { how: 'components', parts: 1 }, 'at least 2 components'],
-  ])('a key that is %s is refused, and nothing of it is kept', async (_, comes, message) => {
+  ])('a key that is %s is refused, and nothing of it is kept', async (_, comes, message, kind = 'aes128') => {
     const answer = await refused(one!, keyApi.add, { site }, {
       setId: set,
       name: 'Wrong',
-      kind: 'aes128',
+      kind,
       purpose: 'read',
       comes,
     } as never);

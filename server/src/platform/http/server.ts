@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { caseFileJsonSchema, keyFileJsonSchema, PERMISSIONS, siteFileJsonSchema } from '@rawbits/api';
 import { RawBitsError } from '@rawbits/core/failure';
 import { formatJsonSchema, formatSetJsonSchema } from '@rawbits/core/format';
+import { planJsonSchema } from '@rawbits/core/plan';
 import { translationJsonSchema } from '@rawbits/core/translate';
 import compression from 'compression';
 import express, {
@@ -41,6 +42,7 @@ const FILE_SCHEMAS = {
   'case-1': caseFileJsonSchema,
   /** Of what is in an encrypted backup of keys. */
   'keys-1': keyFileJsonSchema,
+  'plan-1': planJsonSchema,
   /** Of one line of it. */
   'site-1': siteFileJsonSchema,
 };

@@ -59,7 +59,7 @@ export function ComesFields({ form, kind, errors }: Props) {
           </Field>
           <label className="flex items-center gap-2">
             <input type="checkbox" className="checkbox checkbox-xs" {...register('evenWeak')} />
-            keep it even if it is a weak key, such as the factory’s
+            keep it even if it is weak, such as the factory’s, or has not the parity of a DES key
           </label>
         </div>
       )}

@@ -1,0 +1,115 @@
+/**
+ * Reach: all that whoever holds some keys can do to a card by any sequence of commands, found by going through every state of
+ * the card that their commands lead to, nearest first. What is not among it cannot be done, as long as the card keeps to
+ * the rules of the model (`model.ts`); what is comes with the shortest sequence of commands that does it.
+ *
+ * Applications do not touch one another, nor do the files and slots of one: each is looked at with the card's own level and
+ * its application beside it, so the states of one add up and do not multiply.
+ */
+import type { Plan, PlanApplication, PlanFile } from '../schema/index.ts';
+import { ALL_FREE, type CardState, type Focus, FREEST, planned, type Step, usesOf } from './model.ts';
+import { type Knows, knowsOf, movesFrom } from './moves.ts';
+
+/** What can be done, in words, and the commands that do it. */
+export interface Ability {
+  can: string;
+  by: Step[];
+}
+
+/** What is done when a step is taken in a state: the words of an ability, or none where it only leads on. */
+type Told = (step: Step, before: CardState) => string[];
+
+/** What tells states apart: settings and rights are the planned ones or the freest, so which of them is enough. */
+const keyOfState = ({ level, session, card, application, file }: CardState): string =>
+  [
+    level,
+    session,
+    card.settings === FREEST,
+    card.key === 'theirs',
+    application.standing,
+    application.settings === FREEST,
+    application.keys.map((key) => (typeof key === 'string' ? key : '')).join(),
+    file.standing,
+    file.rights === ALL_FREE,
+  ].join(' ');
+
+/** Goes through every state, nearest first, and keeps the first way to each ability. */
+function explore(focus: Focus, knows: Knows, told: Told): Ability[] {
+  const found = new Map<string, Step[]>();
+  const first = planned(focus);
+  const seen = new Set([keyOfState(first)]);
+  let front: { state: CardState; by: Step[] }[] = [{ state: first, by: [] }];
+  while (front.length > 0) {
+    const next: typeof front = [];
+    for (const { state, by } of front)
+      for (const { step, after } of movesFrom(state, focus, knows)) {
+        const way = [...by, step];
+        for (const can of told(step, state)) if (!found.has(can)) found.set(can, way);
+        const key = keyOfState(after);
+        if (seen.has(key)) continue;
+        seen.add(key);
+        next.push({ state: after, by: way });
+      }
+    front = next;
+  }
+  return [...found].map(([can, by]) => ({ can, by }));
+}
+
+const ofCard: Told = (step) => {
+  switch (step.do) {
+    case 'list applications':
+      return ['list the applications'];
+    case 'format':
+      return ['format the card'];
+    case 'change key':
+      return ['change the card master key'];
+    case 'open the card’s settings':
+      return ['change the settings of the card'];
+    default:
+      return [];
+  }
+};
+
+const ofApplication =
+  ({ id }: PlanApplication): Told =>
+  (step, { application: { standing } }) => {
+    if (step.do === 'create application') return [`replace ${id}`];
+    if (standing !== 'planned') return [];
+    if (step.do === 'list files') return [`list the files of ${id}`];
+    if (step.do === 'open the settings') return [`change the settings of ${id}`];
+    return step.do === 'delete application' || step.do === 'format' ? [`delete ${id}`] : [];
+  };
+
+const ofSlot =
+  ({ id }: PlanApplication, slot: number): Told =>
+  (step, { application: { standing } }) =>
+    standing === 'planned' && step.do === 'change key' && !step.isCard ? [`change key ${slot} of ${id}`] : [];
+
+/** A file under the keys that were planned: what stands in it, its rights, and what comes in its place. */
+const ofFile =
+  ({ id }: PlanApplication, { number, kind }: PlanFile): Told =>
+  (step, { application, file }) => {
+    const called = `file ${number} of ${id}`;
+    if (step.do === 'delete application' || step.do === 'format')
+      return file.standing === 'planned' ? [`destroy ${called}`] : [];
+    if (application.standing !== 'planned') return [];
+    if (step.do === 'create file') return [`replace ${called}`, `alter ${called}`];
+    if (file.standing !== 'planned') return [];
+    if (step.do === 'delete file') return [`destroy ${called}`];
+    if (step.do === 'open the rights') return [`change the rights of ${called}`];
+    if (!(usesOf(kind) as string[]).includes(step.do)) return [];
+    return step.do === 'read' ? [`read ${called}`] : [`${step.do} ${called}`, `alter ${called}`];
+  };
+
+/** All that can be done with some of the plan's keys; the factory's everybody has. */
+export function reach(plan: Plan, keys: ReadonlySet<string>): Ability[] {
+  const knows = knowsOf(keys);
+  return [
+    ...explore({ plan }, knows, ofCard),
+    ...plan.applications.flatMap((application) => [
+      ...explore({ plan, application }, knows, ofApplication(application)),
+      ...application.keys.flatMap((_, slot) => explore({ plan, application, slot }, knows, ofSlot(application, slot))),
+      ...application.files.flatMap((file) => explore({ plan, application, file }, knows, ofFile(application, file))),
+    ]),
+  ];
+}

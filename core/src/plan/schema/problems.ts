@@ -1,0 +1,96 @@
+/** What is wrong with a plan, or ill-advised: each with where it is and what to do. Errors keep it from being encoded. */
+import type { Plan, PlanApplication, PlanFile, Who } from './plan.ts';
+
+export interface PlanProblem {
+  weight: 'error' | 'advice';
+  code: string;
+  message: string;
+  /** The path of the field: `applications.0.files.2.rights`. */
+  where: string;
+}
+
+const FIRST_GENERATION_APPLICATIONS = 28;
+const UNIT = 32;
+const units = (bytes: number): number => Math.ceil(bytes / UNIT) * UNIT;
+const KEY_BYTES = { aes128: 16, tdes2: 16, tdes3: 24 } as const;
+
+/** What a file takes of the card's memory, in bytes [the unit from memory; the chip's own bookkeeping is not counted]. */
+export function bytesOfPlanFile(file: PlanFile): number {
+  if (file.kind === 'standard') return units(file.size);
+  if (file.kind === 'backup') return 2 * units(file.size);
+  if (file.kind === 'value') return UNIT;
+  return units(file.size * file.records);
+}
+
+export const bytesOfPlanApplication = ({ keys, keyKind, files }: PlanApplication): number =>
+  UNIT + units(keys.length * (KEY_BYTES[keyKind] + 1)) + files.reduce((sum, file) => sum + bytesOfPlanFile(file), 0);
+
+export function bytesOfPlan({ applications, capacity }: Plan): { used: number; free: number } {
+  const used = applications.reduce((sum, application) => sum + bytesOfPlanApplication(application), 0);
+  return { used, free: capacity - used };
+}
+
+export function problemsOfPlan(plan: Plan): PlanProblem[] {
+  const found: PlanProblem[] = [];
+  const add = (weight: PlanProblem['weight'], code: string, where: string, message: string) =>
+    void found.push({ weight, code, message, where });
+  const { free, used } = bytesOfPlan(plan);
+  if (free < 0) add('error', 'memory', 'capacity', `It takes ${used} bytes, and the card has ${plan.capacity}.`);
+  if (plan.generation === 1 && plan.applications.length > FIRST_GENERATION_APPLICATIONS)
+    add(
+      'error',
+      'applications',
+      'applications',
+      `A card of the first generation holds ${FIRST_GENERATION_APPLICATIONS} applications.`,
+    );
+  const ids = new Set<string>();
+  for (const [i, application] of plan.applications.entries()) {
+    const at = `applications.${i}`;
+    if (ids.has(application.id)) add('error', 'doubled', `${at}.id`, `There are two applications ${application.id}.`);
+    ids.add(application.id);
+    ofApplication(application, at, add);
+  }
+  if (plan.card.key === null && plan.applications.length > 0)
+    add('advice', 'factory-key', 'card.key', 'The card master key stays the factory’s, which everybody knows.');
+  if (!plan.card.settings.masterChangeable && plan.card.key === null)
+    add('advice', 'frozen', 'card.settings', 'The factory’s card master key could never be changed again.');
+  return found;
+}
+
+type Add = (weight: PlanProblem['weight'], code: string, where: string, message: string) => void;
+
+function ofApplication(application: PlanApplication, at: string, add: Add): void {
+  const { keys, files, settings } = application;
+  for (const [i, key] of keys.entries())
+    if (key === null)
+      add('advice', 'factory-key', `${at}.keys.${i}`, `Key ${i} stays the factory’s, which everybody knows.`);
+  if (typeof settings.changeKeys === 'number' && settings.changeKeys >= keys.length)
+    add('error', 'no-such-key', `${at}.settings.changeKeys`, `There is no key ${settings.changeKeys}.`);
+  if (settings.freeCreate)
+    add(
+      'advice',
+      'free-create',
+      `${at}.settings.freeCreate`,
+      'Everybody could delete its files and put others in their place.',
+    );
+  const numbers = new Set<number>();
+  for (const [j, file] of files.entries()) {
+    const place = `${at}.files.${j}`;
+    if (numbers.has(file.number)) add('error', 'doubled', `${place}.number`, `There are two files ${file.number}.`);
+    numbers.add(file.number);
+    ofFile(file, keys.length, place, add);
+  }
+}
+
+function ofFile(file: PlanFile, keys: number, at: string, add: Add): void {
+  for (const [right, who] of Object.entries(file.rights) as [string, Who][])
+    if (typeof who === 'number' && who >= keys)
+      add('error', 'no-such-key', `${at}.rights.${right}`, `There is no key ${who}.`);
+  if (file.kind === 'value' && (file.lower > file.upper || file.value < file.lower || file.value > file.upper))
+    add('error', 'value', `${at}.value`, 'The value has to lie between its limits.');
+  const { read, write, both, change } = file.rights;
+  if ([write, both].includes('free')) add('advice', 'free-write', `${at}.rights`, 'Everybody could write it.');
+  if (change === 'free') add('advice', 'free-change', `${at}.rights.change`, 'Everybody could change its rights.');
+  if (![read, both].includes('free') && file.mode !== 'enciphered')
+    add('advice', 'plain', `${at}.mode`, 'What is read with a key can be listened to: encipher it.');
+}
