@@ -100,15 +100,12 @@ describe('two key custodians', () => {
     await browser.see(checkValueOf('aes128', whole), '[aria-label="Key Fuel dock"]');
   });
 
-  it.each(['chart-room', 'night-watch'])('axe finds nothing serious in what a custodian sees, in %s', async (theme) => {
-    await browser.driver.executeScript(
-      (t: string) => localStorage.setItem('rawbits.settings', JSON.stringify({ theme: t, rigOpen: false })),
-      theme,
+  it('axe finds nothing serious in what a custodian sees, in the dark theme', async () => {
+    await browser.driver.executeScript(() =>
+      localStorage.setItem('rawbits.settings', JSON.stringify({ theme: 'night-watch', rigOpen: false })),
     );
-    for (const part of ['keys', 'keys?part=holders', 'keys?part=backups']) {
-      await go(part);
-      expect([part, await browser.violations()]).toEqual([part, []]);
-    }
+    await go('keys?part=backups');
+    expect(await browser.violations()).toEqual([]);
     await go();
     await browser.click('New key');
     await browser.onPath('//label[contains(., "Typed")]//input', (e) => e.click());

@@ -3,7 +3,7 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { OPERATORS } from '../../demo/src/skerryPoint.ts';
 import { type Application, startApplication } from './application.ts';
-import { Browser, By } from './browser.ts';
+import { Browser } from './browser.ts';
 
 describe('the boat shed’s unlabelled card, by mouse', () => {
   let application: Application;
@@ -63,8 +63,7 @@ describe('the boat shed’s unlabelled card, by mouse', () => {
     await browser.click('Read');
     await browser.click('Issue this card');
     await browser.see('37 bits, 16 + 19.', 'form[aria-label="Issue a card"] p');
-    const holder = await browser.driver.findElement(By.xpath('//select[option[contains(., "Oline Strand")]]'));
-    await holder.findElement(By.xpath('option[contains(., "Oline Strand")]')).click();
+    await browser.onPath('//option[contains(., "Oline Strand")]', (e) => e.click());
     await browser.on('form[aria-label="Issue a card"] button[type=submit]', (e) => e.click());
     await browser.see('Card 2214/118406', 'form h2');
     await browser.see('not loaded', 'form');

@@ -16,11 +16,13 @@ export class HostLine {
 
   private constructor(private readonly listening: WebSocketServer) {
     listening.on('connection', (socket) => {
-      this.socket = socket;
       socket.on('message', (data) => {
         const { answer, ...said } = JSON.parse(String(data)) as { answer?: number } & Said;
-        if (answer === undefined) socket.send(JSON.stringify({ serve: { site: 's' } }));
-        else this.waiting.get(answer)?.(said);
+        if (answer === undefined) {
+          socket.send(JSON.stringify({ serve: { site: 's' } }));
+          // What is asked before it knows whom it serves is refused.
+          this.socket = socket;
+        } else this.waiting.get(answer)?.(said);
       });
       socket.on('close', () => {
         if (this.socket === socket) this.socket = undefined;

@@ -28,10 +28,19 @@ export function standInKeys({ card, applications }: Plan): (name: string) => Uin
   return (name) => standInKey(name).subarray(0, kinds.get(name) ?? 16);
 }
 
+const withoutFields = (plan: Plan): Plan => ({
+  ...plan,
+  applications: plan.applications.map((application) => ({
+    ...application,
+    files: application.files.map((file) => ('fields' in file ? { ...file, fields: [] } : file)),
+  })),
+});
+
 type Draw = (count: number) => Uint8Array;
 
-/** Throws what the card refuses: a plan without errors is refused nowhere. */
-export async function standInCard(plan: Plan, draw: Draw): Promise<FilesCard> {
+/** Its files are empty. Throws what the card refuses: a plan without errors is refused nowhere. */
+export async function standInCard(whole: Plan, draw: Draw): Promise<FilesCard> {
+  const plan = withoutFields(whole);
   const {
     generation,
     capacity,

@@ -3,6 +3,7 @@
  * that chips and people write in hex (identifiers) are hex texts, all others are numbers.
  */
 import { z } from 'zod';
+import { fieldSchema } from '../fields/index.ts';
 
 const name = z.string().trim().min(1).max(120);
 /** `free` for everybody, `never`, or the number of a key of the application. */
@@ -30,14 +31,15 @@ const fileHead = {
   rights: z.strictObject({ read: whoSchema, write: whoSchema, both: whoSchema, change: whoSchema }),
 };
 const size = z.number().int().min(1).max(8192);
+const fields = z.array(fieldSchema).max(64).default([]);
 const int32 = z
   .number()
   .int()
   .min(-(2 ** 31))
   .max(2 ** 31 - 1);
 export const planFileSchema = z.discriminatedUnion('kind', [
-  z.strictObject({ kind: z.literal('standard'), ...fileHead, size }),
-  z.strictObject({ kind: z.literal('backup'), ...fileHead, size }),
+  z.strictObject({ kind: z.literal('standard'), ...fileHead, size, fields }),
+  z.strictObject({ kind: z.literal('backup'), ...fileHead, size, fields }),
   z.strictObject({
     kind: z.literal('value'),
     ...fileHead,

@@ -1,4 +1,5 @@
 /** What is wrong with a plan, or ill-advised: each with where it is and what to do. Errors keep it from being encoded. */
+import { problemsOfFields } from '../fields/index.ts';
 import type { Plan, PlanApplication, PlanFile, Who } from './plan.ts';
 
 export interface PlanProblem {
@@ -88,6 +89,9 @@ function ofFile(file: PlanFile, keys: number, at: string, add: Add): void {
       add('error', 'no-such-key', `${at}.rights.${right}`, `There is no key ${who}.`);
   if (file.kind === 'value' && (file.lower > file.upper || file.value < file.lower || file.value > file.upper))
     add('error', 'value', `${at}.value`, 'The value has to lie between its limits.');
+  if ('fields' in file)
+    for (const { code, message, field } of problemsOfFields(file.fields, file.size))
+      add('error', code, `${at}.fields.${field}`, message);
   const { read, write, both, change } = file.rights;
   if ([write, both].includes('free')) add('advice', 'free-write', `${at}.rights`, 'Everybody could write it.');
   if (change === 'free') add('advice', 'free-change', `${at}.rights.change`, 'Everybody could change its rights.');

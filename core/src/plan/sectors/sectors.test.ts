@@ -1,0 +1,149 @@
+/**
+ * Plans of sector cards against the simulated card, exhaustively: every trailer condition with every data condition, with
+ * every choice of its keys (conditions from the chip's data sheet §8.7).
+ */
+import { describe, expect, it } from 'vitest';
+import { blankSectors, copied, SectorRefused, SectorsCard, type SectorsMemory, sectorFrame } from '../../chip/index.ts';
+import { SectorsHost } from '../../host/index.ts';
+import {
+  blocksIn,
+  conditionFor,
+  encodeSectors,
+  FACTORY,
+  keyNamesOfSectors,
+  problemsOfSectors,
+  reachOfSectors,
+  type SectorPlan,
+  SectorPlayer,
+  type SectorStep,
+  sectorPlanSchema,
+  sectorsOf,
+  standInSectorKey,
+} from './index.ts';
+
+const UID = Uint8Array.of(0xa1, 0xb2, 0xc3, 0xd4);
+const hostOf = (card: SectorsCard) => new SectorsHost({ transmitRaw: async (frame) => sectorFrame(card, frame) }, UID);
+const planOf = (more: object): SectorPlan =>
+  sectorPlanSchema.parse({ schema: 'rawbits/plan@1', kind: 'sectors', ...more } as never);
+
+/** A card with the plan on it; every data block of the planned sectors holds a value, so that it can be counted with. */
+async function cardOf(plan: SectorPlan): Promise<SectorsMemory> {
+  const card = new SectorsCard(blankSectors(plan.size, UID));
+  const host = hostOf(card);
+  for (const { number } of plan.sectors)
+    for (const block of blocksIn(number).slice(0, -1)) {
+      await host.authenticate(block, 'A', FACTORY);
+      if (block !== 0) await host.writeValue(block, 5);
+    }
+  await encodeSectors(host, plan, standInSectorKey);
+  card.powerOff();
+  return card.memory;
+}
+
+async function goes(memory: SectorsMemory, plan: SectorPlan, steps: readonly SectorStep[]): Promise<boolean> {
+  try {
+    await new SectorPlayer(hostOf(new SectorsCard(copied(memory))), plan, standInSectorKey).take(steps);
+    return true;
+  } catch (error) {
+    if (error instanceof SectorRefused || (error as Error).message === 'the card did not show key B') return false;
+    throw error;
+  }
+}
+
+const EIGHT = [0, 1, 2, 3, 4, 5, 6, 7];
+const SETS = [[], ['a'], ['b'], ['a', 'b']];
+
+describe('reach on a sector card', () => {
+  it.each(
+    EIGHT,
+  )('trailer condition %i, with every data condition and every choice of keys: what it tells goes, and nothing else', async (trailer) => {
+    for (const data of EIGHT) {
+      const plan = planOf({
+        sectors: [{ number: 2, keyA: 'a', keyB: 'b', access: { data: [data, data, data], trailer } }],
+      });
+      const memory = await cardOf(plan);
+      for (const keys of SETS) {
+        const abilities = reachOfSectors(plan, new Set(keys)).filter(({ can }) =>
+          /sector 2\b|block (8|9|10)$/.test(can),
+        );
+        for (const { can, by } of abilities)
+          expect([data, keys, can, await goes(memory, plan, by)]).toEqual([data, keys, can, true]);
+        // Each step by itself after each authentication that these keys allow: the card does it only where reach has it.
+        const told = new Set(abilities.filter(({ by }) => by.length === 2).map(({ by }) => JSON.stringify(by)));
+        for (const key of ['A', 'B'] as const) {
+          if (!keys.includes(key.toLowerCase())) continue;
+          const first: SectorStep = { do: 'authenticate', sector: 2, key, with: { plan: key.toLowerCase() } };
+          for (const step of everyStep()) {
+            const goesHere = await goes(memory, plan, [first, step]);
+            const other = { ...first, key: key === 'A' ? 'B' : 'A', with: { plan: key === 'A' ? 'b' : 'a' } };
+            const isTold =
+              told.has(JSON.stringify([first, step])) || (keys.length === 2 && told.has(JSON.stringify([other, step])));
+            if (goesHere && isWritten(step)) continue;
+            if (goesHere) expect([data, keys, key, step, isTold]).toEqual([data, keys, key, step, true]);
+          }
+        }
+      }
+    }
+  });
+
+  it('what key A shows of key B opens what B opens elsewhere', async () => {
+    const plan = planOf({
+      sectors: [
+        { number: 1, keyA: 'gear store', keyB: 'master', access: { data: [0, 0, 0], trailer: 1 } },
+        { number: 2, keyA: 'door', keyB: 'master', access: { data: [4, 4, 4], trailer: 3 } },
+      ],
+    });
+    const way = reachOfSectors(plan, new Set(['gear store'])).find(({ can }) => can === 'write block 8');
+    expect(way?.by.map((step) => step.do)).toEqual(['authenticate', 'read key B', 'authenticate', 'write']);
+    expect(await goes(await cardOf(plan), plan, way!.by)).toBe(true);
+    expect(reachOfSectors(plan, new Set(['door'])).map(({ can }) => can)).not.toContain('write block 8');
+  });
+
+  it('a sector as it is delivered is everybody’s', () => {
+    const can = reachOfSectors(planOf({}), new Set()).map((ability) => ability.can);
+    expect(can).toContain('lock sector 15 for good');
+    expect(can.filter((what) => what.startsWith('write block'))).toHaveLength(47);
+    expect(can).not.toContain('write block 0');
+  });
+});
+
+/** A trailer is taken in part: what of it the key may not write stays, and nobody is told. */
+const isWritten = ({ do: what }: SectorStep): boolean => what.startsWith('change') || what.startsWith('open');
+
+const everyStep = (): SectorStep[] => [
+  ...[8, 9, 10].flatMap((block) =>
+    (['read', 'write', 'increment', 'decrement'] as const).map((what) => ({ do: what, block })),
+  ),
+  ...(['read key B', 'open the access bits', 'change key A', 'change key B'] as const).map((what) => ({
+    do: what,
+    sector: 2,
+  })),
+];
+
+describe('a plan of a sector card', () => {
+  it('finds the condition by what it allows', () => {
+    expect(conditionFor({ read: 'AB', write: 'B', increment: '', decrement: '' })).toBe(4);
+    expect(conditionFor({ read: 'AB', write: 'B', increment: 'B', decrement: 'AB' })).toBe(6);
+    expect(conditionFor({ read: 'A', write: 'B', increment: '', decrement: '' })).toBeUndefined();
+  });
+
+  it('says what is wrong or ill-advised', () => {
+    const codes = (sectors: object[], size = '1K') =>
+      problemsOfSectors(planOf({ sectors, size })).map(({ code, where }) => `${code} ${where}`);
+    expect(codes([{ number: 16, keyA: 'a', keyB: 'b', access: { trailer: 3 } }])).toEqual([
+      'no-sector sectors.0.number',
+    ]);
+    expect(codes([{ number: 16, keyA: 'a', keyB: 'b', access: { trailer: 3 } }], '4K')).toEqual([]);
+    expect(codes([{ number: 1, keyB: 'b' }])).toEqual([
+      'key-b-read sectors.0.access.trailer',
+      'factory-key sectors.0.keyA',
+    ]);
+    expect(codes([{ number: 1, keyA: 'a', keyB: 'b', access: { trailer: 7 } }])).toEqual([
+      'frozen sectors.0.access.trailer',
+    ]);
+    expect([sectorsOf({ size: '1K' }), sectorsOf({ size: '4K' }), blocksIn(33).length, blocksIn(39).at(-1)]).toEqual([
+      16, 40, 16, 255,
+    ]);
+    expect(keyNamesOfSectors(planOf({ sectors: [{ number: 1, keyA: 'a', keyB: 'a' }] }))).toEqual(['a']);
+  });
+});
