@@ -48,7 +48,12 @@ export const padApi = {
     path: '/sites/{site}/pad',
     summary: 'Lay credentials of the rig’s tray on its pad, in place of what lies there',
     needs: 'take reads',
-    body: z.strictObject({ cards: z.array(idSchema).max(2, 'Two at most fit on the pad.') }),
+    body: z.strictObject({
+      cards: z
+        .array(idSchema)
+        .max(2, 'Two at most fit on the pad.')
+        .refine((cards) => new Set(cards).size === cards.length, 'One card lies there once.'),
+    }),
     answers: padStateSchema,
   }),
 };
