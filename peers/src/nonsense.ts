@@ -75,16 +75,16 @@ const framed = (bytes: Uint8Array): Uint8Array => {
 };
 
 /** Each takes an input and its number; what it throws is a refusal. */
-export const PARSERS: Record<string, (bytes: Uint8Array, i: number) => unknown> = {
-  'APDUs of a file-system card': (bytes, i) => {
+export const PARSERS: Record<string, (given: Uint8Array, i: number) => unknown> = {
+  'APDUs of a file-system card': (given, i) => {
     if (i % 50_000 === 0) card = files();
-    return card.transmit(bytes, draw);
+    return card.transmit(given, draw);
   },
-  'frames of a sector card': (bytes) => sectorFrame(sectors, bytes),
-  'frames of a PN532': (bytes, i) => pn532.take(i % 3 ? framed(bytes) : bytes),
-  'messages of the virtual reader': (bytes, i) =>
-    virtual.take(i % 3 ? joined([bytes.length >> 8, bytes.length & 0xff], bytes) : bytes),
-  'what can be pasted': (bytes) => intake(Buffer.from(bytes).toString(bytes.length % 2 ? 'hex' : 'latin1')),
+  'frames of a sector card': (given) => sectorFrame(sectors, given),
+  'frames of a PN532': (given, i) => pn532.take(i % 3 ? framed(given) : given),
+  'messages of the virtual reader': (given, i) =>
+    virtual.take(i % 3 ? joined([given.length >> 8, given.length & 0xff], given) : given),
+  'what can be pasted': (given) => intake(Buffer.from(given).toString(given.length % 2 ? 'hex' : 'latin1')),
 };
 
 export const isRefusal = (error: unknown): boolean => error instanceof SectorRefused || error instanceof RawBitsError;

@@ -85,7 +85,7 @@ export function leakAt({ rows, holders }: Matrix, chosen: ReadonlySet<string>): 
   return knownTo(chosen, holdings, partsOf).map(({ keyId, version, how }) => {
     const row = rows.find((r) => r.keyId === keyId && r.version === version)!;
     const having = (kind: KeyHolding['kind']) =>
-      holders.filter((h) => h.kind === kind && markOf(row.cells.get(h.id)) === 'whole').map(({ name }) => name);
+      holders.filter((one) => one.kind === kind && markOf(row.cells.get(one.id)) === 'whole').map(({ name }) => name);
     return { row, how, readers: having('reader'), partners: having('partner') };
   });
 }
