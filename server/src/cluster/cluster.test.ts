@@ -11,6 +11,9 @@ import { type Cluster, startCluster } from '../../../bin/lib/galera.ts';
 import type { RunningServer } from '../start.ts';
 import { furnish, type House, holdLoads, openHouse, Person } from '../testing/harness.ts';
 
+/** `WSREP has not yet prepared node for application use`: MariaDB’s ER_UNKNOWN_COM_ERROR. */
+const NOT_READY = 1047;
+
 describe('on a cluster', () => {
   let folder: string;
   let cluster: Cluster;
@@ -55,6 +58,19 @@ describe('on a cluster', () => {
   const rowsOn = async (node: number, sql: string, values: unknown[] = []): Promise<RowDataPacket[]> => {
     const pool = createPool({ uri: cluster.nodes[node]!.url, connectionLimit: 1 });
     try {
+      // A node that has just come back answers nothing for a moment: the servers ask another meanwhile.
+      await expect
+        .poll(
+          () =>
+            pool.query('SELECT 1').then(
+              () => true,
+              (error: { errno?: number }) => error.errno !== NOT_READY,
+            ),
+          {
+            timeout: 30_000,
+          },
+        )
+        .toBe(true);
       await pool.query('SET SESSION wsrep_sync_wait = 1');
       return (await pool.query<RowDataPacket[]>(sql, values))[0];
     } finally {

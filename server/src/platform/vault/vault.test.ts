@@ -101,6 +101,20 @@ describe('the key store of a site', () => {
     await other.close();
   });
 
+  it('locked while something is under way, nothing more is sealed or opened; unlocked once more, it goes on', async () => {
+    const open = await house.server.app.vault.open(site);
+    const sealed = open.seal(Buffer.from('x'), ['thing']);
+    // Somebody gives the passphrase while it is open: one opening, and what is under way goes on.
+    await unlock();
+    expect(Buffer.from(open.open(sealed, ['thing'])).toString()).toBe('x');
+    await custodian.ask(keyStoreApi.lock, { site });
+    expect(() => open.seal(Buffer.from('x'), ['thing'])).toThrow('The key store is locked.');
+    expect(() => open.open(sealed, ['thing'])).toThrow('The key store is locked.');
+    await unlock();
+    expect(() => open.open(sealed, ['thing'])).toThrow('The key store is locked.');
+    expect(Buffer.from((await house.server.app.vault.open(site)).open(sealed, ['thing'])).toString()).toBe('x');
+  });
+
   it('what one server seals the other opens', async () => {
     const other = await house.another();
     await other.app.vault.keep();

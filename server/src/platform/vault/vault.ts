@@ -165,8 +165,11 @@ export class Vault {
 
   /** Keeps a store key in memory, and hands it to the others. */
   private async hold(siteId: string, openId: string, key: Uint8Array): Promise<void> {
-    this.drop(siteId);
-    this.held.set(siteId, { openId, key });
+    if (this.held.get(siteId)?.openId === openId) key.fill(0);
+    else {
+      this.drop(siteId);
+      this.held.set(siteId, { openId, key });
+    }
     await this.servers.noteHeld({ siteId, openId });
     await this.servers.look();
     await this.handOver(siteId);
@@ -226,10 +229,16 @@ export class Vault {
         .db.update(keyStoreTable)
         .set({ usedAt: new Date(now) })
         .where(and(eq(keyStoreTable.siteId, siteId), eq(keyStoreTable.openId, row.openId!)));
-    const { key } = held;
+    const { openId } = held;
+    /** Locked since, there is no key any more: what was the key is overwritten. */
+    const key = () => {
+      const now = this.held.get(siteId);
+      if (now?.openId !== openId) throw isLocked();
+      return now.key;
+    };
     return {
-      seal: (plain, bound) => enveloped(key, plain, [siteId, ...bound]),
-      open: (text, bound) => taken(key, text, [siteId, ...bound]),
+      seal: (plain, bound) => enveloped(key(), plain, [siteId, ...bound]),
+      open: (text, bound) => taken(key(), text, [siteId, ...bound]),
     };
   }
 
