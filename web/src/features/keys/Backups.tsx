@@ -24,9 +24,9 @@ export function Backups({ open }: { open: boolean }) {
     <div className="grid min-h-0 flex-1 grid-cols-2 content-start items-start gap-3 overflow-auto max-md:grid-cols-1">
       <div className="grid gap-3">
         <Made />
-        {open ? <MakeBackup /> : <p className="panel p-4">Unlock the key store to make a backup or to rehearse one.</p>}
+        <MakeBackup open={open} />
       </div>
-      {open && <Rehearse />}
+      <Rehearse open={open} />
     </div>
   );
 }
@@ -83,7 +83,9 @@ function Made() {
 
 const askSchema = z.strictObject({ reason: reasonSchema, part: newPassphraseSchema });
 
-function MakeBackup() {
+const Locked = () => <p className="text-signal">Unlock the key store first: what is typed here stays.</p>;
+
+function MakeBackup({ open }: { open: boolean }) {
   const { id: site } = useSite();
   const [ask, { data, error, isLoading }] = useAskForKeyMutation();
   const { register, handleSubmit, getValues, reset, formState } = useForm({
@@ -116,14 +118,15 @@ function MakeBackup() {
       </Field>
       <FailureNote failure={error} />
       {data && !error && <p role="status">It waits for another custodian, who gives the second part on this screen.</p>}
-      <button type="submit" className="btn btn-primary justify-self-start" disabled={isLoading}>
+      {!open && <Locked />}
+      <button type="submit" className="btn btn-primary justify-self-start" disabled={isLoading || !open}>
         Ask a second custodian
       </button>
     </form>
   );
 }
 
-function Rehearse() {
+function Rehearse({ open }: { open: boolean }) {
   const { id: site } = useSite();
   const [rehearse, rehearsal] = useRehearseBackupMutation();
   const [restore, restored] = useRestoreBackupMutation();
@@ -168,12 +171,13 @@ function Rehearse() {
       </PassphraseField>
       <FailureNote failure={error} />
       {data && !error && <FileReport report={data} done={last === 'rehearse' ? 'would be taken in' : 'taken in'} />}
+      {!open && <Locked />}
       <div className="flex gap-2">
-        <button type="button" className="btn btn-primary" disabled={busy} onClick={() => void run('rehearse')}>
+        <button type="button" className="btn btn-primary" disabled={busy || !open} onClick={() => void run('rehearse')}>
           {busy ? 'Opening …' : 'Rehearse'}
         </button>
         {hasNew && (
-          <button type="button" className="btn btn-line" disabled={busy} onClick={() => void run('restore')}>
+          <button type="button" className="btn btn-line" disabled={busy || !open} onClick={() => void run('restore')}>
             Restore what is not here
           </button>
         )}

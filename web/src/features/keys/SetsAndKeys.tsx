@@ -1,6 +1,6 @@
 /** The key sets of a site with their keys at the left, one key at the right. */
 import { newKeySetSchema } from '@rawbits/api';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { useNavigate, useParams } from 'react-router';
 import { useAddKeySetMutation, useKeySetsQuery } from '../../platform/endpoints/keys.ts';
@@ -22,6 +22,11 @@ export function SetsAndKeys({ open }: { open: boolean }) {
   const [doing, setDoing] = useState<Doing>();
   const keys = sets.flatMap((set) => set.keys);
   const chosen = keys.find(({ id }) => id === chosenId) ?? keys[0];
+  // The one that is shown first stands in the address, too: what is added elsewhere does not put another in its place.
+  const first = chosenId === undefined ? chosen?.id : undefined;
+  useEffect(() => {
+    if (first) void navigate(`/${site}/keys/${first}`, { replace: true });
+  }, [first, site, navigate]);
   const show = (id: string) => {
     setDoing(undefined);
     void navigate(`/${site}/keys/${id}`);

@@ -1,5 +1,5 @@
 /** A version that waits for components: who gave one, and giving one's own, made here or typed from a sheet. */
-import { givenComponentSchema, type Key, type KeyVersion } from '@rawbits/api';
+import { type ComponentSheet, givenComponentSchema, type Key, type KeyVersion } from '@rawbits/api';
 import { useState } from 'react';
 import { useForm } from 'react-hook-form';
 import {
@@ -12,25 +12,36 @@ import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { Field } from '../../../platform/forms/Field.tsx';
 import { useClock } from '../../../platform/site/useClock.ts';
 import { useSite } from '../../../platform/site/useSite.ts';
-import { Sheet } from './Sheet.tsx';
 
 interface Props {
   of: Key;
   version: KeyVersion;
   open: boolean;
+  /** Told of a sheet, which is to be shown until it is taken: this may be gone by then, as the key is there. */
+  onSheet: (sheet: ComponentSheet) => void;
 }
 
-export function Ceremony({ of, version, open }: Props) {
+export function Ceremony({ of, version, open, onSheet }: Props) {
   const clock = useClock();
   const { id: site, may } = useSite();
   const params = { site, id: of.id, version: String(version.version) };
-  const [give, { data: given, error: notGiven, isLoading: giving, reset: forget }] = useGiveComponentMutation();
-  const [again, { data: sheet, error: notShown, reset: forgetAgain }] = useComponentSheetMutation();
+  const [give, { error: notGiven, isLoading: giving }] = useGiveComponentMutation();
+  const [again, { error: notShown }] = useComponentSheetMutation();
   const [giveUp, { error: notGivenUp }] = useGiveUpKeyVersionMutation();
   const own = version.components.find(({ mine }) => mine);
-  const shown = given?.sheet ?? sheet;
+  const make = async () => {
+    const { data } = await give({ params, body: { how: 'made' } });
+    if (data?.sheet) onSheet(data.sheet);
+  };
+  const printAgain = async () => {
+    const { data } = await again(params);
+    if (data) onSheet(data);
+  };
   return (
-    <section className="grid gap-2 border-t border-faint pt-3" aria-label={`Components of version ${version.version}`}>
+    <section
+      className="grid gap-2 border-t border-faint pt-3 print:hidden"
+      aria-label={`Components of version ${version.version}`}
+    >
       <h2 className="print:hidden">
         Version {version.version} is put together from {version.parts} components
       </h2>
@@ -55,22 +66,13 @@ export function Ceremony({ of, version, open }: Props) {
           );
         })}
       </ol>
-      {shown && (
-        <Sheet
-          sheet={shown}
-          onDone={() => {
-            forget();
-            forgetAgain();
-          }}
-        />
-      )}
       <FailureNote failure={notGiven ?? notShown ?? notGivenUp} />
-      {may('hold keys') && !shown && (
+      {may('hold keys') && (
         <div className="grid gap-3 print:hidden">
           {own ? (
             <p className="flex flex-wrap items-center gap-3">
               Yours is in; another custodian gives the next at their own sign-in.
-              <button type="button" className="btn btn-line btn-small" onClick={() => void again(params)}>
+              <button type="button" className="btn btn-line btn-small" onClick={() => void printAgain()}>
                 Print mine again
               </button>
             </p>
@@ -78,7 +80,7 @@ export function Ceremony({ of, version, open }: Props) {
             <GiveOne
               open={open}
               giving={giving}
-              onMake={() => void give({ params, body: { how: 'made' } })}
+              onMake={() => void make()}
               onType={(hex, check) => give({ params, body: { how: 'typed', hex, check } })}
             />
           )}

@@ -1,10 +1,11 @@
 /** One key: its versions by their check values, and what can be done with each. */
-import type { Key } from '@rawbits/api';
+import type { ComponentSheet, Key } from '@rawbits/api';
 import { useState } from 'react';
 import { useRetireKeyMutation } from '../../../platform/endpoints/keys.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
 import { Ceremony } from '../component/Ceremony.tsx';
+import { Sheet } from '../component/Sheet.tsx';
 import { KIND_WORDS } from '../words/words.ts';
 import { AskFor } from './AskFor.tsx';
 import { Carriers } from './Carriers.tsx';
@@ -22,6 +23,7 @@ interface Props {
 export function OneKey({ of, set, open }: Props) {
   const { id: site, may } = useSite();
   const [doing, setDoing] = useState<Doing>();
+  const [sheet, setSheet] = useState<ComponentSheet>();
   const [retire, { error, isLoading }] = useRetireKeyMutation();
   const done = () => setDoing(undefined);
   const waiting = of.versions.filter(({ state }) => state === 'waiting');
@@ -55,8 +57,9 @@ export function OneKey({ of, set, open }: Props) {
         </tbody>
       </table>
       {waiting.map((version) => (
-        <Ceremony key={version.version} of={of} version={version} open={open} />
+        <Ceremony key={version.version} of={of} version={version} open={open} onSheet={setSheet} />
       ))}
+      {sheet && <Sheet sheet={sheet} onDone={() => setSheet(undefined)} />}
       <div className="contents print:hidden">
         <RollOver of={of} />
         {doing?.what === 'new' && <NewVersion of={of} onDone={done} />}
