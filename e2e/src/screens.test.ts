@@ -92,7 +92,7 @@ describe('the screens', () => {
     await setTheme('chart-room', false);
     await go('read');
     await browser.press('?');
-    await browser.driver.sleep(300);
+    await browser.find('dialog[open]');
     expect(await inBothThemes()).toEqual([]);
     await browser.press(Key.ESCAPE);
     await browser.chord(Key.CONTROL, 'k');

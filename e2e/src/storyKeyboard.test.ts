@@ -33,7 +33,9 @@ describe('the boat shed’s unlabelled card, by keyboard', () => {
     await browser.chord(Key.CONTROL, 'k');
     await browser.find('[cmdk-input]');
     await browser.press(words);
-    await browser.driver.sleep(150);
+    // The list follows what is typed: the one that Enter would take is the one that is meant.
+    const first = () => browser.textOf('[cmdk-item][aria-selected=true]');
+    await browser.driver.wait(async () => (await first()).toLowerCase().includes(words));
     await browser.press(Key.ENTER);
   };
 

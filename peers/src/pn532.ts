@@ -3,7 +3,7 @@
  * in its field: so that a library which knows nothing of Raw Bits speaks to a card as to a real one. As many of its
  * commands as such a library uses; a card that is not there, or breaks off, is told as the chip does.
  */
-import { FilesCard, SectorRefused, type SectorsCard, sectorFrame } from '@rawbits/core/chip';
+import { FilesCard, SectorRefused, type SectorsCard, sectorFrame, selectionOf } from '@rawbits/core/chip';
 import { joined } from '@rawbits/core/cipher';
 
 const ACK = Uint8Array.of(0x00, 0x00, 0xff, 0x00, 0xff, 0x00);
@@ -93,14 +93,9 @@ export class Pn532 {
   private list(data: Uint8Array): Uint8Array {
     this.card.powerOff();
     if (data[1] !== 0x00) return Uint8Array.of(0);
-    const { memory } = this.card;
-    const about =
-      memory.kind === 'files'
-        ? joined([0x03, 0x44, 0x20, memory.uid.length], memory.uid, memory.ats)
-        : joined(
-            [0x00, memory.size === '1K' ? 0x04 : 0x02, memory.size === '1K' ? 0x08 : 0x18, memory.uid.length],
-            memory.uid,
-          );
+    // SENS_RES comes the high byte first; an ATS only from a card that has one (§7.3.5).
+    const { uid, atqa, sak, ats } = selectionOf(this.card.memory, this.random)!;
+    const about = joined([atqa[1]!, atqa[0]!, sak, uid.length], uid, ats);
     return joined([1, 1], about);
   }
 

@@ -1,7 +1,7 @@
 /** The other side of the conversation with a card, written apart from `chip`. */
+export type { Authentication } from './conversation.ts';
 export { CardRefusal } from './failure.ts';
 export {
-  type Authentication,
   type FileMode,
   FilesHost,
   type Rights,

@@ -354,7 +354,6 @@ describe('the key store', () => {
       rawbits_name: 'Turnstile',
       rawbits_kind: 'sector',
     });
-    // Another key with the same check value, found as whoever tries keys would: among those that everybody can make.
     const same = await ask(one!, keyApi.import, { site }, { text: JSON.stringify({ keys: [entry(bytes)] }) });
     expect(same.keys).toMatchObject([{ standing: 'same', checkValue: versions[0].checkValue }]);
     const other = bytes.map((byte) => byte ^ 1);

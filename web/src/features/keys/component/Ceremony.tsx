@@ -17,11 +17,13 @@ interface Props {
   of: Key;
   version: KeyVersion;
   open: boolean;
+  /** Whether a sheet is shown: first that is taken. */
+  showing: boolean;
   /** Told of a sheet, which is to be shown until it is taken: this may be gone by then, as the key is there. */
   onSheet: (sheet: ComponentSheet) => void;
 }
 
-export function Ceremony({ of, version, open, onSheet }: Props) {
+export function Ceremony({ of, version, open, showing, onSheet }: Props) {
   const clock = useClock();
   const { id: site, may } = useSite();
   const params = { site, id: of.id, version: String(version.version) };
@@ -67,7 +69,7 @@ export function Ceremony({ of, version, open, onSheet }: Props) {
         })}
       </ol>
       <FailureNote failure={notGiven ?? notShown ?? notGivenUp} />
-      {may('hold keys') && (
+      {may('hold keys') && !showing && (
         <div className="grid gap-3 print:hidden">
           {own ? (
             <p className="flex flex-wrap items-center gap-3">

@@ -57,7 +57,14 @@ export function OneKey({ of, set, open }: Props) {
         </tbody>
       </table>
       {waiting.map((version) => (
-        <Ceremony key={version.version} of={of} version={version} open={open} onSheet={setSheet} />
+        <Ceremony
+          key={version.version}
+          of={of}
+          version={version}
+          open={open}
+          showing={sheet !== undefined}
+          onSheet={setSheet}
+        />
       ))}
       {sheet && <Sheet sheet={sheet} onDone={() => setSheet(undefined)} />}
       <div className="contents print:hidden">
