@@ -2,7 +2,8 @@
 import { z } from 'zod';
 import { keyKindSchema, keyPurposeSchema } from './keys.ts';
 
-const MOST_KEYS = 5000;
+/** What one file holds at most. A backup that could not be restored is not made. */
+export const MOST_KEYS_IN_A_FILE = 5000;
 const text = z.string().trim().min(1).max(120);
 
 const jwkSchema = z.looseObject({
@@ -23,7 +24,7 @@ const jwkSchema = z.looseObject({
 });
 
 export const keyFileSchema = z.looseObject({
-  keys: z.array(jwkSchema).min(1).max(MOST_KEYS),
+  keys: z.array(jwkSchema).min(1).max(MOST_KEYS_IN_A_FILE),
   rawbits_site: text.optional(),
   rawbits_made_at: z.string().max(40).optional(),
 });

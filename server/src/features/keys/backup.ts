@@ -1,5 +1,5 @@
 /** Backups of the keys: made by two custodians, rehearsed, and restored; and keys taken in from a file. */
-import { type KeyFileReport, keyApi, keyBackupApi } from '@rawbits/api';
+import { type KeyFileReport, keyApi, keyBackupApi, MOST_KEYS_IN_A_FILE } from '@rawbits/api';
 import type { KeyKind } from '@rawbits/core/key';
 import type { Secret } from '@rawbits/core/secret';
 import { and, desc, eq } from 'drizzle-orm';
@@ -41,6 +41,12 @@ const nameOf = (set: string, name: string, version: number): string => `${set} /
 export async function makeBackup(app: App, site: string, open: Open, first: string, second: string) {
   const kept = await keptOf(app.db, site);
   if (kept.length === 0) throw conflict('no-keys', 'There are no keys to back up yet.');
+  if (kept.length > MOST_KEYS_IN_A_FILE)
+    throw conflict(
+      'too-many-keys',
+      `A backup holds ${MOST_KEYS_IN_A_FILE} keys, and the store has ${kept.length}, each version counted. More could not be restored.`,
+      'Destroy versions that no card has any more, then make the backup.',
+    );
   const [{ name } = { name: '' }] = await app.db
     .select({ name: siteTable.name })
     .from(siteTable)

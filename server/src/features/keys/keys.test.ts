@@ -265,6 +265,31 @@ describe('the key store', () => {
     await pool.query('DELETE FROM `keys` WHERE id = ?', [a.id]);
   });
 
+  it('a backup of more keys than a file of keys may hold, which could not be restored, is not made', async () => {
+    const [{ id }] = (await ask(one!, keyApi.list, { site }))[0].keys;
+    await pool.query(
+      `INSERT INTO key_versions (key_id, version, site_id, envelope, origin, made_by, made_at)
+       SELECT CONCAT('many-', seq), 1, ?, 'x', 'made', 'iris', NOW() FROM seq_1_to_5001`,
+      [site],
+    );
+    await pool.query(
+      `INSERT INTO \`keys\` (id, site_id, set_id, name, kind, purpose, notes, created_at)
+       SELECT CONCAT('many-', seq), ?, set_id, CONCAT('Many ', seq), kind, purpose, '', NOW()
+       FROM \`keys\` JOIN seq_1_to_5001 WHERE id = ?`,
+      [site, id],
+    );
+    const asking = { kind: 'backup', reason: 'before the winter', part: FIRST } as const;
+    const asked = await ask(one!, keyRequestApi.ask, { site }, asking);
+    const { status, body } = await refused(two!, keyRequestApi.agree, { site, id: asked.id }, { part: SECOND });
+    expect([status, body.error.code]).toEqual([409, 'too-many-keys']);
+    await ask(one!, keyRequestApi.refuse, { site, id: asked.id });
+    for (const [table, column] of [
+      ['key_versions', 'key_id'],
+      ['`keys`', 'id'],
+    ])
+      await pool.query(`DELETE FROM ${table} WHERE ${column} LIKE 'many-%'`);
+  });
+
   let backup: Answer<typeof keyBackupApi.file>;
   it('two custodians back the keys up, each with a part of the passphrase; another library opens the file', async () => {
     const asking = { kind: 'backup', reason: 'the monthly one, for the safe', part: FIRST } as const;
