@@ -24,6 +24,8 @@ export const rightsBytes = ({ read, write, both, change }: Rights): number[] => 
 ];
 
 const KIND_BITS: Record<HostKeyKind, number> = { tdes2: 0, tdes3: 0x40, aes128: 0x80 };
+/** In the kind of an application: files of it may have identifiers of ISO/IEC 7816-4. */
+const ISO_BIT = 0x20;
 const NOTHING = new Uint8Array(0);
 
 export class FilesHost extends Conversation {
@@ -55,8 +57,28 @@ export class FilesHost extends Conversation {
       (_, i) => ids[3 * i]! + 256 * ids[3 * i + 1]! + 65536 * ids[3 * i + 2]!,
     );
   }
-  async createApplication(id: number, settings: number, kind: HostKeyKind, keys: number): Promise<void> {
-    await this.manage('CreateApplication', 0xca, [...littleEndian(id, 3), settings, KIND_BITS[kind] + keys]);
+  /** `iso` where its files have identifiers of ISO/IEC 7816-4, or it has one itself, and perhaps a name of 1 to 16 bytes. */
+  async createApplication(
+    id: number,
+    settings: number,
+    kind: HostKeyKind,
+    keys: number,
+    iso?: { id?: number; name?: Uint8Array },
+  ): Promise<void> {
+    const named = iso?.id === undefined ? [] : [...littleEndian(iso.id, 2), ...(iso.name ?? [])];
+    const kinds = KIND_BITS[kind] + keys + (iso ? ISO_BIT : 0);
+    await this.manage('CreateApplication', 0xca, [...littleEndian(id, 3), settings, kinds, ...named]);
+  }
+  /** 1 formatting is given up, 2 the card draws its identifier anew: neither can be taken back. */
+  async setConfiguration(flags: number): Promise<void> {
+    await this.send({
+      name: 'SetConfiguration',
+      code: 0x5c,
+      header: Uint8Array.of(0),
+      data: Uint8Array.of(flags),
+      protection: 'enciphered',
+      answer: this.channel instanceof ThirdChannel ? 'maced' : 'plain',
+    });
   }
   async deleteApplication(id: number): Promise<void> {
     await this.manage('DeleteApplication', 0xda, littleEndian(id, 3));
@@ -136,8 +158,10 @@ export class FilesHost extends Conversation {
     mode: FileMode,
     rights: Rights,
     rest: Uint8Array,
+    isoId?: number,
   ): Promise<Uint8Array> {
-    return this.manage(name, code, [file, MODE[mode], ...rightsBytes(rights), ...rest]);
+    const named = isoId === undefined ? [] : littleEndian(isoId, 2);
+    return this.manage(name, code, [file, ...named, MODE[mode], ...rightsBytes(rights), ...rest]);
   }
   async createData(
     kind: 'standard' | 'backup',
@@ -145,9 +169,10 @@ export class FilesHost extends Conversation {
     mode: FileMode,
     rights: Rights,
     size: number,
+    isoId?: number,
   ): Promise<void> {
     const code = kind === 'standard' ? 0xcd : 0xcb;
-    await this.create('CreateDataFile', code, file, mode, rights, littleEndian(size, 3));
+    await this.create('CreateDataFile', code, file, mode, rights, littleEndian(size, 3), isoId);
   }
   async createValue(
     file: number,
@@ -165,16 +190,11 @@ export class FilesHost extends Conversation {
     rights: Rights,
     size: number,
     most: number,
+    isoId?: number,
   ): Promise<void> {
     const code = kind === 'linear' ? 0xc1 : 0xc0;
-    await this.create(
-      'CreateRecordFile',
-      code,
-      file,
-      mode,
-      rights,
-      joined(littleEndian(size, 3), littleEndian(most, 3)),
-    );
+    const sizes = joined(littleEndian(size, 3), littleEndian(most, 3));
+    await this.create('CreateRecordFile', code, file, mode, rights, sizes, isoId);
   }
 
   /** `mode` is the file's where the authenticated key itself may, plain where everybody may. */

@@ -77,6 +77,8 @@ function made(field: Field, known: Known): Uint8Array {
       return numberBytes(field, content, knownOf(content.of, field, known));
     case 'day':
       return dayBytes(field, content, knownOf(content.of, field, known));
+    case 'counter':
+      return numberBytes(field, { is: 'number', of: '', as: 'binary', order: content.order }, String(content.from));
     case 'bits': {
       const { bits } = known;
       if (!bits)
@@ -197,9 +199,10 @@ function read({ content, length }: Field, bytes: Uint8Array): { value: string; h
       const text = fromUtf8(unpadded(bytes, content));
       return { value: text ?? hex, holds: text !== undefined };
     }
+    case 'counter':
     case 'number': {
       const big = hexOf(content.order === 'big' ? bytes : new Uint8Array(bytes).reverse());
-      if (content.as === 'binary') return { value: BigInt(`0x${big}`).toString(), holds: true };
+      if (content.is === 'counter' || content.as === 'binary') return { value: BigInt(`0x${big}`).toString(), holds: true };
       return /^\d+$/.test(big) ? { value: BigInt(big).toString(), holds: true } : { value: hex, holds: false };
     }
     case 'day': {

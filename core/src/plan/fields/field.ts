@@ -34,6 +34,8 @@ export const contentSchema = z.discriminatedUnion('is', [
   z.strictObject({ is: z.literal('day'), of: name, as: z.enum(['bcd', 'ascii']).default('bcd') }),
   /** The bits that the card's number has in its format, as a reader would deliver them. */
   z.strictObject({ is: z.literal('bits'), align: z.enum(['left', 'right']).default('left') }),
+  /** What others count up on the card: written when its file is made, and left alone from then on. */
+  z.strictObject({ is: z.literal('counter'), from: z.number().int().min(0).max(0xffffffff).default(0), order }),
   /** A CRC over other fields, in the order in which they are named. */
   z.strictObject({
     is: z.literal('check'),
@@ -103,6 +105,8 @@ function* ofContent({ content, length, name }: Field, before: readonly Field[]):
     yield ['too-long', `"${name}" has ${content.hex.length / 2} fixed bytes in ${length}.`];
   if (content.is === 'day' && length !== (content.as === 'bcd' ? 4 : 8))
     yield ['day-length', `A day takes ${content.as === 'bcd' ? 4 : 8} bytes, and "${name}" has ${length}.`];
+  if (content.is === 'counter' && content.from >= 2 ** (8 * length))
+    yield ['too-long', `"${name}" begins at ${content.from}, which ${length} bytes do not hold.`];
   if (content.is !== 'check') return;
   if (content.poly.length === 0 || content.poly.length / 2 !== length)
     yield [
@@ -110,7 +114,9 @@ function* ofContent({ content, length, name }: Field, before: readonly Field[]):
       `The polynomial of "${name}" has ${content.poly.length / 2} bytes, and the field ${length}.`,
     ];
   for (const other of content.over)
-    if (!before.some((field) => field.name === other))
+    if (before.find((field) => field.name === other)?.content.is === 'counter')
+      yield ['check-counter', `"${name}" is over the counter "${other}", and would be wrong when that has moved.`];
+    else if (!before.some((field) => field.name === other))
       yield ['check-over', `"${name}" is over "${other}", which does not stand before it.`];
 }
 

@@ -1,6 +1,6 @@
 /** Taking the steps of a reach on a card: what was found is not only told, it can be watched. */
 import type { FileMode, FilesHost } from '../../host/index.ts';
-import { type KeyBytes, keyOf, settingsByte, wayOf } from '../encode/index.ts';
+import { type KeyBytes, keyOf, settingsByte, wayOf } from '../bring/index.ts';
 import type { Plan, PlanApplication, PlanFile } from '../schema/index.ts';
 import { ALL_FREE, FREEST, type SlotKey, type Step } from './model.ts';
 

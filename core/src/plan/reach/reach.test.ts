@@ -6,7 +6,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { blankFiles, copied, FilesCard, type FilesMemory } from '../../chip/index.ts';
 import { CardRefusal, FilesHost } from '../../host/index.ts';
-import { encodePlan } from '../encode/index.ts';
+import { bringCard, ringOf } from '../bring/index.ts';
 import { type Plan, type PlanInput, planSchema } from '../schema/index.ts';
 import { type Ability, checkAssertion, Player, reach } from './index.ts';
 import { planned, type Step } from './model.ts';
@@ -27,7 +27,7 @@ async function cardOf(plan: Plan): Promise<FilesMemory> {
     const masterKey = plan.card.keyKind === 'aes128' ? 'aes' : plan.card.keyKind === 'tdes3' ? 'tdes3' : 'des';
     const uid = Uint8Array.of(4, 1, 2, 3, 4, 5, 6);
     const card = new FilesCard(blankFiles({ generation: plan.generation, masterKey, uid, capacity: plan.capacity }));
-    await encodePlan(hostOf(card), plan, keyBytes);
+    await bringCard(hostOf(card), { plan, ring: ringOf(plan, keyBytes), known: { values: {} }, selected: uid });
     memory = card.memory;
     made.set(text, memory);
   }

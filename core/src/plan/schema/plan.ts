@@ -24,6 +24,13 @@ const settings = {
 /** A slot of an application: the name of a key of the plan, or null where the factory's stays, which everybody knows. */
 const slot = name.nullable();
 
+/** An identifier of ISO/IEC 7816-4 in hex, as people write it. */
+const isoId = z
+  .string()
+  .toUpperCase()
+  .regex(/^[0-9A-F]{4}$/, 'An identifier of ISO/IEC 7816-4 has four hex digits.')
+  .optional();
+
 const fileHead = {
   number: z.number().int().min(0).max(31),
   name: name.optional(),
@@ -38,8 +45,8 @@ const int32 = z
   .min(-(2 ** 31))
   .max(2 ** 31 - 1);
 export const planFileSchema = z.discriminatedUnion('kind', [
-  z.strictObject({ kind: z.literal('standard'), ...fileHead, size, fields }),
-  z.strictObject({ kind: z.literal('backup'), ...fileHead, size, fields }),
+  z.strictObject({ kind: z.literal('standard'), ...fileHead, isoId, size, fields }),
+  z.strictObject({ kind: z.literal('backup'), ...fileHead, isoId, size, fields }),
   z.strictObject({
     kind: z.literal('value'),
     ...fileHead,
@@ -48,8 +55,20 @@ export const planFileSchema = z.discriminatedUnion('kind', [
     value: int32.default(0),
     limitedCredit: z.boolean().default(false),
   }),
-  z.strictObject({ kind: z.literal('linear'), ...fileHead, size, records: z.number().int().min(1).max(0xffffff) }),
-  z.strictObject({ kind: z.literal('cyclic'), ...fileHead, size, records: z.number().int().min(2).max(0xffffff) }),
+  z.strictObject({
+    kind: z.literal('linear'),
+    ...fileHead,
+    isoId,
+    size,
+    records: z.number().int().min(1).max(0xffffff),
+  }),
+  z.strictObject({
+    kind: z.literal('cyclic'),
+    ...fileHead,
+    isoId,
+    size,
+    records: z.number().int().min(2).max(0xffffff),
+  }),
 ]);
 export type PlanFile = z.output<typeof planFileSchema>;
 
@@ -63,6 +82,18 @@ export const planApplicationSchema = z.strictObject({
     .regex(/^[0-9A-F]{6}$/, 'An application identifier has six hex digits.')
     .refine((id) => id !== '000000', '000000 is the card itself.'),
   name: name.optional(),
+  isoId,
+  /** Its name of ISO/IEC 7816-4, 1 to 16 bytes in hex; only where it has an `isoId`. */
+  isoName: z
+    .string()
+    .toUpperCase()
+    .regex(/^([0-9A-F]{2}){1,16}$/, 'A name has 1 to 16 bytes in hex.')
+    .optional(),
+  /**
+   * What to do where the card has an application of this identifier already: bring it along, renew the contents of its
+   * files and nothing else, put a new one in its place, or refuse the card.
+   */
+  there: z.enum(['bring along', 'renew contents', 'replace', 'refuse']).default('bring along'),
   keyKind: z.enum(CARD_KEY_KINDS).default('aes128'),
   keys: z.array(slot).min(1).max(14),
   settings: z
@@ -75,6 +106,21 @@ export const planApplicationSchema = z.strictObject({
   files: z.array(planFileSchema).max(32).default([]),
 });
 export type PlanApplication = z.output<typeof planApplicationSchema>;
+
+/** How the bytes of a key come about: from the key store, by names; the same on all cards, or made for each from its UID. */
+export const planKeySchema = z.strictObject({
+  name,
+  /** The key of the store, by set and name; without it the name is looked for in every set. */
+  from: z.strictObject({ set: name, key: name }).optional(),
+  each: z.enum(['card', 'all']).default('all'),
+  /** What goes into a card's key after UID and application; in hex. */
+  system: z
+    .string()
+    .toUpperCase()
+    .regex(/^([0-9A-F]{2}){0,21}$/, 'A system identifier has up to 21 bytes in hex.')
+    .default(''),
+});
+export type PlanKey = z.output<typeof planKeySchema>;
 
 /** What must stay true of the card: `can` is a text of `abilityText`, or its beginning. */
 export const assertionSchema = z.discriminatedUnion('claim', [
@@ -93,6 +139,8 @@ export const planSchema = z.strictObject({
   /** What the card holds, in bytes. */
   capacity: z.union([z.literal(2048), z.literal(4096), z.literal(8192)]).default(4096),
   randomUid: z.boolean().default(false),
+  /** Where its holders carry it: in public anybody near can tell a card again by its UID. */
+  carried: z.enum(['inside', 'in public']).default('inside'),
   /** Whether formatting is given up for good. */
   noFormat: z.boolean().default(false),
   card: z
@@ -103,6 +151,8 @@ export const planSchema = z.strictObject({
     })
     .prefault({}),
   applications: z.array(planApplicationSchema).max(64).default([]),
+  /** How its keys come about; one that is not named here is the same on all cards. */
+  keys: z.array(planKeySchema).max(64).default([]),
   assertions: z.array(assertionSchema).max(100).default([]),
 });
 export type Plan = z.output<typeof planSchema>;
@@ -118,3 +168,7 @@ export const planJsonSchema = () => ({
 export const keyNames = ({ card, applications }: Plan): string[] => [
   ...new Set([card.key, ...applications.flatMap(({ keys }) => keys)].filter((key) => key !== null)),
 ];
+
+/** How a key of the plan comes about. */
+export const keyOfPlan = ({ keys }: Pick<Plan, 'keys'>, name: string): PlanKey =>
+  keys.find((key) => key.name === name) ?? { name, each: 'all', system: '' };

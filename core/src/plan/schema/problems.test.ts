@@ -1,8 +1,7 @@
 /** What is wrong with a plan: limits of the chip (DOMAIN §4, CHIPS), and advice of common practice, no source. */
 import { describe, expect, it } from 'vitest';
-import { blankFiles, FilesCard, freeMemory } from '../../chip/index.ts';
-import { FilesHost } from '../../host/index.ts';
-import { encodePlan, standInKeys } from '../encode/index.ts';
+import { freeMemory } from '../../chip/index.ts';
+import { standInCard } from '../bring/index.ts';
 import { bytesOfPlan, type PlanInput, planSchema, problemsOfPlan } from './index.ts';
 
 const rights = { read: 0, write: 0, both: 'never', change: 0 } as const;
@@ -12,6 +11,7 @@ const planOf = (more: object) =>
   planSchema.parse({
     schema: 'rawbits/plan@1',
     card: { key: 'c' },
+    keys: ['a', 'c'].map((name) => ({ name, each: 'card' })),
     applications: [application],
     ...more,
   } as unknown as PlanInput);
@@ -52,9 +52,47 @@ describe('a plan', () => {
       ['applications applications'],
     ],
     [
+      'one key for all cards, that can alter something on each',
+      { keys: [{ name: 'a' }, { name: 'c', each: 'card' }] },
+      ['one-key keys'],
+    ],
+    ['a UID drawn anew, and every key made from it', { randomUid: true }, ['uid-hidden randomUid']],
+    ['carried in public with a UID that stays', { carried: 'in public' }, ['uid-shown randomUid']],
+    [
+      'a name that everybody can read',
+      {
+        applications: [
+          {
+            ...application,
+            files: [
+              {
+                ...file,
+                rights: { ...rights, read: 'free' },
+                fields: [{ name: 'n', length: 9, content: { is: 'text', of: 'holder' } }],
+              },
+            ],
+          },
+        ],
+      },
+      ['personal applications.0.files.0.rights.read'],
+    ],
+    [
+      'a name of ISO/IEC 7816-4 without an identifier, and two files of one',
+      {
+        applications: [
+          {
+            ...application,
+            isoName: 'A0',
+            files: [0, 1].map((number) => ({ ...file, number, isoId: '0001' })),
+          },
+        ],
+      },
+      ['iso-name applications.0.isoName', 'doubled applications.0.files.1.isoId'],
+    ],
+    [
       'keys of the factory',
       { card: {}, applications: [{ ...application, keys: [null] }] },
-      ['factory-key applications.0.keys.0', 'factory-key card.key'],
+      ['factory-key applications.0.keys.0', 'factory-key card.key', 'unused keys.0', 'unused keys.1'],
     ],
     [
       'free to write and to change',
@@ -108,15 +146,7 @@ describe('a plan', () => {
         },
       ],
     });
-    const card = new FilesCard(
-      blankFiles({ generation: 2, masterKey: 'aes', uid: Uint8Array.of(4, 1, 2, 3, 4, 5, 6) }),
-    );
-    const zeros = (count: number) => new Uint8Array(count);
-    await encodePlan(
-      new FilesHost({ transmit: async (apdu) => card.transmit(apdu, zeros) }, zeros),
-      plan,
-      standInKeys(plan),
-    );
-    expect(freeMemory(card.memory)).toBe(bytesOfPlan(plan).free);
+    const { memory } = await standInCard(plan, (count) => new Uint8Array(count));
+    expect(freeMemory(memory)).toBe(bytesOfPlan(plan).free);
   });
 });

@@ -1,6 +1,6 @@
 /** What is wrong with a plan, or ill-advised: each with where it is and what to do. Errors keep it from being encoded. */
 import { problemsOfFields } from '../fields/index.ts';
-import type { Plan, PlanApplication, PlanFile, Who } from './plan.ts';
+import { keyNames, keyOfPlan, type Plan, type PlanApplication, type PlanFile, type Who } from './plan.ts';
 
 export interface PlanProblem {
   weight: 'error' | 'advice';
@@ -49,13 +49,60 @@ export function problemsOfPlan(plan: Plan): PlanProblem[] {
     const at = `applications.${i}`;
     if (ids.has(application.id)) add('error', 'doubled', `${at}.id`, `There are two applications ${application.id}.`);
     ids.add(application.id);
+    ofIso(application, at, add);
     ofApplication(application, at, add);
   }
   if (plan.card.key === null && plan.applications.length > 0)
     add('advice', 'factory-key', 'card.key', 'The card master key stays the factory’s, which everybody knows.');
   if (!plan.card.settings.masterChangeable && plan.card.key === null)
     add('advice', 'frozen', 'card.settings', 'The factory’s card master key could never be changed again.');
+  else if (!plan.card.settings.masterChangeable)
+    add('advice', 'frozen', 'card.settings', 'The card master key could never be changed again, not even once it is known.');
+  ofKeys(plan, add);
   return found;
+}
+
+/** Keys by which something can be altered on every card, or that are never tried before the card is known. */
+function ofKeys(plan: Plan, add: Add): void {
+  const named = keyNames(plan);
+  const all = named.filter((name) => keyOfPlan(plan, name).each === 'all');
+  for (const [i, { name }] of plan.keys.entries())
+    if (!named.includes(name)) add('advice', 'unused', `keys.${i}`, `Nothing on the card has the key "${name}".`);
+  for (const name of all)
+    if (altersBy(plan, name))
+      add('advice', 'one-key', 'keys', `"${name}" is the same on all cards: who finds it on one can alter them all.`);
+  if (plan.randomUid && named.length > 0 && !plan.applications.some(({ keys }) => keys.some((key) => key !== null && all.includes(key))))
+    add(
+      'error',
+      'uid-hidden',
+      'randomUid',
+      'Every key is made from the UID, and the UID is drawn anew each time: no application has a key by which a card could be told. Have one that is the same on all cards.',
+    );
+  if (plan.carried === 'in public' && !plan.randomUid)
+    add('advice', 'uid-shown', 'randomUid', 'Anybody near can tell a card again by its UID. Have it drawn anew each time.');
+}
+
+const altersBy = ({ card, applications }: Plan, name: string): boolean =>
+  card.key === name ||
+  applications.some(({ keys, files }) =>
+    keys.some(
+      (key, slot) =>
+        key === name &&
+        (slot === 0 || files.some(({ rights: { write, both, change } }) => [write, both, change].includes(slot))),
+    ),
+  );
+
+/** Identifiers and names of ISO/IEC 7816-4: an application’s name stands after its identifier, a file’s in an application. */
+function ofIso({ isoId, isoName, files }: PlanApplication, at: string, add: Add): void {
+  if (isoName !== undefined && isoId === undefined)
+    add('error', 'iso-name', `${at}.isoName`, 'A name stands only beside an identifier of ISO/IEC 7816-4.');
+  const seen = new Set<string>();
+  for (const [j, file] of files.entries()) {
+    const own = 'isoId' in file ? file.isoId : undefined;
+    if (own === undefined) continue;
+    if (seen.has(own)) add('error', 'doubled', `${at}.files.${j}.isoId`, `There are two files ${own}.`);
+    seen.add(own);
+  }
 }
 
 type Add = (weight: PlanProblem['weight'], code: string, where: string, message: string) => void;
@@ -83,6 +130,13 @@ function ofApplication(application: PlanApplication, at: string, add: Add): void
   }
 }
 
+/** What of a file says who somebody is. */
+const PERSONAL = /^(holder|name|first name|last name|department|birth|photograph|contact|e-?mail)/i;
+const personalIn = (file: PlanFile): string[] =>
+  'fields' in file
+    ? file.fields.flatMap(({ content }) => ('of' in content && PERSONAL.test(content.of) ? [content.of] : []))
+    : [];
+
 function ofFile(file: PlanFile, keys: number, at: string, add: Add): void {
   for (const [right, who] of Object.entries(file.rights) as [string, Who][])
     if (typeof who === 'number' && who >= keys)
@@ -95,6 +149,9 @@ function ofFile(file: PlanFile, keys: number, at: string, add: Add): void {
   const { read, write, both, change } = file.rights;
   if ([write, both].includes('free')) add('advice', 'free-write', `${at}.rights`, 'Everybody could write it.');
   if (change === 'free') add('advice', 'free-change', `${at}.rights.change`, 'Everybody could change its rights.');
+  const personal = personalIn(file);
+  if (personal.length > 0 && ([read, both].includes('free') || file.mode !== 'enciphered'))
+    add('advice', 'personal', `${at}.rights.read`, `${personal.map((of) => `"${of}"`).join(', ')} can be read by anybody near.`);
   if (![read, both].includes('free') && file.mode !== 'enciphered')
     add('advice', 'plain', `${at}.mode`, 'What is read with a key can be listened to: encipher it.');
 }

@@ -1,7 +1,7 @@
 /** A plan of a sector card on a card, and the steps of a reach taken there. */
 import type { KeyName } from '../../chip/index.ts';
 import { type SectorsHost, trailerBytes } from '../../host/index.ts';
-import { standInKey } from '../encode/index.ts';
+import { standInKey } from '../bring/index.ts';
 import { blocksIn, everySector, type PlanSector, type SectorPlan } from './plan.ts';
 import type { SectorStep } from './reach.ts';
 

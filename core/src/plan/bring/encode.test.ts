@@ -5,7 +5,7 @@ import { hexOf } from '../../cipher/index.ts';
 import { FilesHost } from '../../host/index.ts';
 import { type Field, fieldsIn } from '../fields/index.ts';
 import { planSchema } from '../schema/index.ts';
-import { encodePlan, standInKeys } from './index.ts';
+import { bringCard, ringOf, standInKeys } from './index.ts';
 
 const PLAN = planSchema.parse({
   schema: 'rawbits/plan@1',
@@ -43,7 +43,9 @@ describe('a plan on a card', () => {
     const card = new FilesCard(blankFiles({ generation, masterKey: 'aes', uid: Uint8Array.of(4, 1, 2, 3, 4, 5, 6) }));
     const host = new FilesHost({ transmit: async (apdu) => card.transmit(apdu, draw) }, draw);
     const bytes = standInKeys(PLAN);
-    await encodePlan(host, { ...PLAN, generation }, bytes, { values: { number: '118406', holder: 'Bård Nes' } });
+    const known = { values: { number: '118406', holder: 'Bård Nes' } };
+    const plan = { ...PLAN, generation };
+    await bringCard(host, { plan, ring: ringOf(plan, bytes), known, selected: card.memory.uid });
     card.powerOff();
     const key = (name: string) => ({ kind: 'aes128' as const, bytes: bytes(name) });
     await host.select(0x3042f5);

@@ -3,7 +3,8 @@ import { blankFiles, FilesCard } from '../../chip/index.ts';
 import { Aes, Cmac, littleEndian } from '../../cipher/index.ts';
 import { FilesHost } from '../../host/index.ts';
 import type { Plan } from '../schema/index.ts';
-import { encodePlan } from './encode.ts';
+import { bringCard } from './bring.ts';
+import { ringOf } from './ring.ts';
 
 const CARD_KINDS = { aes128: 'aes', tdes2: 'des', tdes3: 'tdes3' } as const;
 const UID = Uint8Array.of(0x04, 0xa1, 0xb2, 0xc3, 0xd4, 0xe5, 0xf6);
@@ -48,7 +49,7 @@ export async function standInCard(whole: Plan, draw: Draw): Promise<FilesCard> {
   } = plan;
   const card = new FilesCard(blankFiles({ generation, capacity, masterKey: CARD_KINDS[keyKind], uid: UID }));
   const host = new FilesHost({ transmit: async (apdu) => card.transmit(apdu, draw) }, draw);
-  await encodePlan(host, plan, standInKeys(plan));
+  await bringCard(host, { plan, ring: ringOf(plan, standInKeys(plan)), known: { values: {} }, selected: UID });
   card.powerOff();
   return card;
 }
