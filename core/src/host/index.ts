@@ -1,5 +1,6 @@
 /** The other side of the conversation with a card, written apart from `chip`. */
 export type { Authentication } from './conversation.ts';
+export { Exchange, type Explained, explainedAnswer, explainedCommand, type Part } from './explain.ts';
 export { CardRefusal } from './failure.ts';
 export {
   type FileMode,

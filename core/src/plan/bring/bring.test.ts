@@ -55,7 +55,7 @@ const STAFF = {
       ],
     },
   ],
-} as const satisfies Omit<PlanInput, 'schema'>;
+} as const;
 const PLAN = planOf(STAFF as never);
 const known = { values: { number: '118406' } };
 
@@ -143,7 +143,8 @@ const WORKS: [string, () => Promise<FilesMemory>, (host: FilesHost) => Promise<u
   [
     'another version of the plan and new keys',
     async () => (await through(blank(), (host) => bringCard(host, bringing(openPlan)))).memory,
-    (host) => bringCard(host, bringing(MORE, { was: openPlan, ring: rolledOver(MORE), known: { values: { number: '9' } } })),
+    (host) =>
+      bringCard(host, bringing(MORE, { was: openPlan, ring: rolledOver(MORE), known: { values: { number: '9' } } })),
   ],
   [
     'it is taken back',
@@ -225,7 +226,11 @@ describe('bringing a card along', () => {
   });
 
   it.each([
-    ['a key that nobody has', { ...STAFF, card: { key: 'other' } }, 'Key 0 of the card is none of those at hand for "other"'],
+    [
+      'a key that nobody has',
+      { ...STAFF, card: { key: 'other' } },
+      'Key 0 of the card is none of those at hand for "other"',
+    ],
     [
       'frozen settings',
       { ...STAFF, applications: [{ ...STAFF.applications[0], settings: { changeKeys: 0 } }] },
@@ -300,6 +305,8 @@ describe('bringing a card along', () => {
     const { stays } = await freeCard(atPad(memory).host, { plan: MORE, ring });
     expect(stays).toEqual(['The card draws its UID anew for good.']);
     expect(dumpFiles(memory)).toMatchObject({ card: { settings: '0F', keyVersions: [0] }, applications: [] });
-    await expect(freeCard(atPad(await encoded()).host, { plan: planOf({ card: { key: 'x' } }), ring })).rejects.toThrow();
+    await expect(
+      freeCard(atPad(await encoded()).host, { plan: planOf({ card: { key: 'x' } }), ring }),
+    ).rejects.toThrow();
   });
 });

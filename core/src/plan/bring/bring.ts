@@ -7,10 +7,11 @@
  */
 import { fail } from '../../failure/index.ts';
 import { CardRefusal, type FilesHost, type HostKey } from '../../host/index.ts';
-import { settingsByte, settingsIn, WHILE_BUILDING } from './keys.ts';
 import type { Known } from '../fields/index.ts';
 import type { Plan, PlanApplication } from '../schema/index.ts';
 import { bringFiles } from './files.ts';
+import { wrappedBy } from './grant.ts';
+import { settingsByte, settingsIn, WHILE_BUILDING } from './keys.ts';
 import { Level } from './level.ts';
 import { isWanted, type Ring, type SlotKeys, slotKeys } from './ring.ts';
 
@@ -81,6 +82,11 @@ export class Bringer {
     /** Whether it only looks. */
     readonly looks: boolean,
   ) {}
+
+  /** What the fields take, keys of this card under others among it. */
+  get known(): Known {
+    return { ...this.about.known, wrapped: wrappedBy(this.about.ring) };
+  }
 
   /** Takes a step, having announced it; where it only looks, notes it. Says whether it was taken. */
   async act(step: CardStep, level: Level, work: () => Promise<void>): Promise<boolean> {

@@ -8,11 +8,7 @@ import type { Bringer, CardStep } from './bring.ts';
 import type { Level } from './level.ts';
 import { buildingRights, type FileThere, fileIn, sameRights, shapeOf } from './settings.ts';
 
-export async function bringFiles(
-  bringer: Bringer,
-  application: PlanApplication,
-  level: Level,
-): Promise<void> {
+export async function bringFiles(bringer: Bringer, application: PlanApplication, level: Level): Promise<void> {
   const { host } = bringer;
   const there = await host.files();
   const onlyContents = application.there === 'renew contents';
@@ -88,7 +84,7 @@ class FileBringer {
   private async contents(file: PlanFile, there: FileThere): Promise<FileThere> {
     if (!('fields' in file) || file.fields.length === 0) return there;
     const isUnfinished = sameRights(there.rights, buildingRights(file.rights));
-    const wanted = bytesOfFields(file.fields, file.size, this.bringer.about.known);
+    const wanted = bytesOfFields(file.fields, file.size, this.bringer.known);
     const runs = runsOf(file.fields, isUnfinished);
     let now = there;
     if (!(await this.may(now, 'read'))) {

@@ -21,7 +21,10 @@ export function settingsByte(
   settings: LevelSettings,
   changeKeys: PlanApplication['settings']['changeKeys'] = 0,
 ): number {
-  const low = Object.entries(BIT).reduce((all, [name, bit]) => all | (settings[name as keyof LevelSettings] ? bit : 0), 0);
+  const low = Object.entries(BIT).reduce(
+    (all, [name, bit]) => all | (settings[name as keyof LevelSettings] ? bit : 0),
+    0,
+  );
   const high = changeKeys === 'itself' ? 0xe : changeKeys === 'never' ? 0xf : changeKeys;
   return (high << 4) | low;
 }

@@ -9,6 +9,8 @@ import { type Content, type Field, type Placed, placed } from './field.ts';
 export interface Known {
   values: Readonly<Record<string, string>>;
   bits?: Bits;
+  /** A key of the card under another; undefined where one of them is not at hand. */
+  wrapped?(key: string, under: string): Uint8Array | undefined;
 }
 
 type Of<K extends Content['is']> = Extract<Content, { is: K }>;
@@ -77,6 +79,19 @@ function made(field: Field, known: Known): Uint8Array {
       return numberBytes(field, content, knownOf(content.of, field, known));
     case 'day':
       return dayBytes(field, content, knownOf(content.of, field, known));
+    case 'wrapped': {
+      const bytes = known.wrapped?.(content.key, content.under);
+      if (!bytes)
+        return fail(
+          'unknown',
+          `"${field.name}" is "${content.key}" under "${content.under}", and one of them is not at hand.`,
+          {
+            field: field.name,
+          },
+        );
+      if (bytes.length !== length) return tooLong(field, `the wrapped key has ${bytes.length}`);
+      return bytes;
+    }
     case 'counter':
       return numberBytes(field, { is: 'number', of: '', as: 'binary', order: content.order }, String(content.from));
     case 'bits': {
@@ -202,7 +217,8 @@ function read({ content, length }: Field, bytes: Uint8Array): { value: string; h
     case 'counter':
     case 'number': {
       const big = hexOf(content.order === 'big' ? bytes : new Uint8Array(bytes).reverse());
-      if (content.is === 'counter' || content.as === 'binary') return { value: BigInt(`0x${big}`).toString(), holds: true };
+      if (content.is === 'counter' || content.as === 'binary')
+        return { value: BigInt(`0x${big}`).toString(), holds: true };
       return /^\d+$/.test(big) ? { value: BigInt(big).toString(), holds: true } : { value: hex, holds: false };
     }
     case 'day': {

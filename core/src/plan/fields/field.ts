@@ -36,6 +36,11 @@ export const contentSchema = z.discriminatedUnion('is', [
   z.strictObject({ is: z.literal('bits'), align: z.enum(['left', 'right']).default('left') }),
   /** What others count up on the card: written when its file is made, and left alone from then on. */
   z.strictObject({ is: z.literal('counter'), from: z.number().int().min(0).max(0xffffffff).default(0), order }),
+  /**
+   * A hand-back grant: a key of this card under another (AES key wrap, RFC 3394), 8 bytes longer than the key. Whoever has the
+   * other reads it and can do with this card what its key can.
+   */
+  z.strictObject({ is: z.literal('wrapped'), key: name, under: name }),
   /** A CRC over other fields, in the order in which they are named. */
   z.strictObject({
     is: z.literal('check'),
@@ -107,6 +112,8 @@ function* ofContent({ content, length, name }: Field, before: readonly Field[]):
     yield ['day-length', `A day takes ${content.as === 'bcd' ? 4 : 8} bytes, and "${name}" has ${length}.`];
   if (content.is === 'counter' && content.from >= 2 ** (8 * length))
     yield ['too-long', `"${name}" begins at ${content.from}, which ${length} bytes do not hold.`];
+  if (content.is === 'wrapped' && length !== 24 && length !== 32)
+    yield ['wrapped-length', `A wrapped key takes 24 bytes, or 32 of three-key triple DES; "${name}" has ${length}.`];
   if (content.is !== 'check') return;
   if (content.poly.length === 0 || content.poly.length / 2 !== length)
     yield [

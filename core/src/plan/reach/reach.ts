@@ -103,6 +103,17 @@ const ofFile =
 
 /** All that can be done with some of the plan's keys; the factory's everybody has. */
 export function reach(plan: Plan, keys: ReadonlySet<string>): Ability[] {
+  /** The steps by which a key was learnt that a grant holds. */
+  const learnt = new Map<string, Step[]>();
+  for (;;) {
+    const abilities = allBy(plan, new Set([...keys, ...learnt.keys()]));
+    const news = grantsOpened(plan, abilities, keys, learnt);
+    if (news.size === 0) return abilities.map(({ can, by }) => ({ can, by: after(stepsBefore(by, learnt), by) }));
+    for (const [key, by] of news) learnt.set(key, by);
+  }
+}
+
+function allBy(plan: Plan, keys: ReadonlySet<string>): Ability[] {
   const knows = knowsOf(keys);
   return [
     ...explore({ plan }, knows, ofCard),
@@ -112,4 +123,37 @@ export function reach(plan: Plan, keys: ReadonlySet<string>): Ability[] {
       ...application.files.flatMap((file) => explore({ plan, application, file }, knows, ofFile(application, file))),
     ]),
   ];
+}
+
+/** Keys that come out of grants: whoever reads the file and has the key that opens it has the one that is in it. */
+function grantsOpened(
+  { applications }: Plan,
+  abilities: readonly Ability[],
+  keys: ReadonlySet<string>,
+  learnt: ReadonlyMap<string, Step[]>,
+): Map<string, Step[]> {
+  const found = new Map<string, Step[]>();
+  const knows = (name: string) => keys.has(name) || learnt.has(name);
+  for (const { id, files } of applications)
+    for (const file of files)
+      for (const { content } of 'fields' in file ? file.fields : []) {
+        if (content.is !== 'wrapped' || knows(content.key) || !knows(content.under)) continue;
+        const read = abilities.find(({ can }) => can === `read file ${file.number} of ${id}`);
+        if (read) found.set(content.key, after(stepsBefore(read.by, learnt, [content.under]), read.by));
+      }
+  return found;
+}
+
+/** Steps after others: from the card's own level, where each way begins. */
+const after = (before: readonly Step[], by: readonly Step[]): Step[] =>
+  before.length === 0 || by[0]?.do === 'select'
+    ? [...before, ...by]
+    : [...before, { do: 'select', application: null }, ...by];
+
+/** The steps by which the keys were learnt that others take. */
+function stepsBefore(by: readonly Step[], learnt: ReadonlyMap<string, Step[]>, also: readonly string[] = []): Step[] {
+  const names = by.flatMap((step) =>
+    step.do === 'authenticate' && typeof step.key !== 'string' ? [step.key.plan] : [],
+  );
+  return [...new Set([...names, ...also])].flatMap((name) => learnt.get(name) ?? []);
 }

@@ -164,10 +164,18 @@ export const planJsonSchema = () => ({
   ...z.toJSONSchema(planSchema, { io: 'input' }),
 });
 
-/** The names of the keys of a plan, each once, in the order in which they stand. */
+/** The names of the keys of a plan, each once, in the order in which they stand; those that open a grant last. */
 export const keyNames = ({ card, applications }: Plan): string[] => [
-  ...new Set([card.key, ...applications.flatMap(({ keys }) => keys)].filter((key) => key !== null)),
+  ...new Set(
+    [
+      card.key,
+      ...applications.flatMap(({ keys }) => keys),
+      ...applications.flatMap(({ files }) => files.flatMap(openersIn)),
+    ].filter((key) => key !== null),
+  ),
 ];
+const openersIn = (file: PlanFile): string[] =>
+  'fields' in file ? file.fields.flatMap(({ content }) => (content.is === 'wrapped' ? [content.under] : [])) : [];
 
 /** How a key of the plan comes about. */
 export const keyOfPlan = ({ keys }: Pick<Plan, 'keys'>, name: string): PlanKey =>

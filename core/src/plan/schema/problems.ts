@@ -57,7 +57,12 @@ export function problemsOfPlan(plan: Plan): PlanProblem[] {
   if (!plan.card.settings.masterChangeable && plan.card.key === null)
     add('advice', 'frozen', 'card.settings', 'The factory’s card master key could never be changed again.');
   else if (!plan.card.settings.masterChangeable)
-    add('advice', 'frozen', 'card.settings', 'The card master key could never be changed again, not even once it is known.');
+    add(
+      'advice',
+      'frozen',
+      'card.settings',
+      'The card master key could never be changed again, not even once it is known.',
+    );
   ofKeys(plan, add);
   return found;
 }
@@ -66,12 +71,18 @@ export function problemsOfPlan(plan: Plan): PlanProblem[] {
 function ofKeys(plan: Plan, add: Add): void {
   const named = keyNames(plan);
   const all = named.filter((name) => keyOfPlan(plan, name).each === 'all');
+  for (const [i, { files }] of plan.applications.entries())
+    for (const [j, file] of files.entries()) ofGrants(plan, file, `applications.${i}.files.${j}`, add);
   for (const [i, { name }] of plan.keys.entries())
     if (!named.includes(name)) add('advice', 'unused', `keys.${i}`, `Nothing on the card has the key "${name}".`);
   for (const name of all)
     if (altersBy(plan, name))
       add('advice', 'one-key', 'keys', `"${name}" is the same on all cards: who finds it on one can alter them all.`);
-  if (plan.randomUid && named.length > 0 && !plan.applications.some(({ keys }) => keys.some((key) => key !== null && all.includes(key))))
+  if (
+    plan.randomUid &&
+    named.length > 0 &&
+    !plan.applications.some(({ keys }) => keys.some((key) => key !== null && all.includes(key)))
+  )
     add(
       'error',
       'uid-hidden',
@@ -79,7 +90,28 @@ function ofKeys(plan: Plan, add: Add): void {
       'Every key is made from the UID, and the UID is drawn anew each time: no application has a key by which a card could be told. Have one that is the same on all cards.',
     );
   if (plan.carried === 'in public' && !plan.randomUid)
-    add('advice', 'uid-shown', 'randomUid', 'Anybody near can tell a card again by its UID. Have it drawn anew each time.');
+    add(
+      'advice',
+      'uid-shown',
+      'randomUid',
+      'Anybody near can tell a card again by its UID. Have it drawn anew each time.',
+    );
+}
+
+function ofGrants(plan: Plan, file: PlanFile, at: string, add: Add): void {
+  for (const [k, { content, name }] of ('fields' in file ? file.fields : []).entries()) {
+    if (content.is !== 'wrapped') continue;
+    const where = `${at}.fields.${k}`;
+    if (content.key !== plan.card.key)
+      add('error', 'grant-key', where, `"${name}" hands out "${content.key}", which is not the card’s own key.`);
+    else if (keyOfPlan(plan, content.key).each === 'all')
+      add(
+        'error',
+        'grant-all',
+        where,
+        `"${name}" hands out the key of every card with that of one. Have the card master key made for each card.`,
+      );
+  }
 }
 
 const altersBy = ({ card, applications }: Plan, name: string): boolean =>
@@ -151,7 +183,12 @@ function ofFile(file: PlanFile, keys: number, at: string, add: Add): void {
   if (change === 'free') add('advice', 'free-change', `${at}.rights.change`, 'Everybody could change its rights.');
   const personal = personalIn(file);
   if (personal.length > 0 && ([read, both].includes('free') || file.mode !== 'enciphered'))
-    add('advice', 'personal', `${at}.rights.read`, `${personal.map((of) => `"${of}"`).join(', ')} can be read by anybody near.`);
+    add(
+      'advice',
+      'personal',
+      `${at}.rights.read`,
+      `${personal.map((of) => `"${of}"`).join(', ')} can be read by anybody near.`,
+    );
   if (![read, both].includes('free') && file.mode !== 'enciphered')
     add('advice', 'plain', `${at}.mode`, 'What is read with a key can be listened to: encipher it.');
 }

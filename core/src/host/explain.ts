@@ -1,0 +1,135 @@
+/**
+ * Commands of a file-system card and their answers taken apart, field by field (CHIPS, "Layouts of commands and answers").
+ * What is enciphered stays so; what carries a key is never shown, not even enciphered: whoever has the session's key would
+ * have the new one.
+ */
+import { hexOf } from '../cipher/index.ts';
+
+export interface Part {
+  what: string;
+  /** In hex; empty where it is not shown. */
+  hex: string;
+}
+export interface Explained {
+  name: string;
+  parts: Part[];
+}
+
+/** Fields of a command's data after its code: what each is called, and its bytes; the rest is one field. */
+type Layout = [what: string, bytes: number][];
+const FILE: [string, number] = ['file', 1];
+const PLACE: Layout = [FILE, ['offset', 3], ['length', 3]];
+const HEAD: Layout = [FILE, ['mode', 1], ['rights', 2]];
+
+const COMMANDS: Record<number, [name: string, layout: Layout, rest: string]> = {
+  10: ['Authenticate, oldest way', [['key', 1]], 'data'],
+  26: ['Authenticate, triple DES', [['key', 1]], 'data'],
+  170: ['Authenticate, AES', [['key', 1]], 'data'],
+  113: ['Authenticate, first', [['key', 1]], 'capabilities'],
+  119: ['Authenticate, following', [['key', 1]], 'data'],
+  90: ['SelectApplication', [['application', 3]], 'data'],
+  202: [
+    'CreateApplication',
+    [
+      ['application', 3],
+      ['settings', 1],
+      ['kind and keys', 1],
+    ],
+    'file id and name',
+  ],
+  218: ['DeleteApplication', [['application', 3]], 'MAC'],
+  106: ['GetApplicationIDs', [], 'MAC'],
+  109: ['GetDFNames', [], 'MAC'],
+  252: ['FormatPICC', [], 'MAC'],
+  96: ['GetVersion', [], 'MAC'],
+  110: ['FreeMem', [], 'MAC'],
+  92: ['SetConfiguration', [['option', 1]], 'enciphered'],
+  81: ['GetCardUID', [], 'MAC'],
+  84: ['ChangeKeySettings', [], 'enciphered'],
+  69: ['GetKeySettings', [], 'MAC'],
+  100: ['GetKeyVersion', [['key', 1]], 'MAC'],
+  196: ['ChangeKey', [['key', 1]], 'the new key, enciphered'],
+  205: ['CreateStdDataFile', HEAD, 'size'],
+  203: ['CreateBackupDataFile', HEAD, 'size'],
+  204: ['CreateValueFile', HEAD, 'lower, upper, value, flags'],
+  193: ['CreateLinearRecordFile', HEAD, 'record size, most'],
+  192: ['CreateCyclicRecordFile', HEAD, 'record size, most'],
+  223: ['DeleteFile', [FILE], 'MAC'],
+  111: ['GetFileIDs', [], 'MAC'],
+  97: ['GetISOFileIDs', [], 'MAC'],
+  245: ['GetFileSettings', [FILE], 'MAC'],
+  95: ['ChangeFileSettings', [FILE], 'mode and rights'],
+  189: ['ReadData', PLACE, 'MAC'],
+  61: ['WriteData', PLACE, 'data'],
+  187: ['ReadRecords', PLACE, 'MAC'],
+  59: ['WriteRecord', PLACE, 'data'],
+  235: ['ClearRecordFile', [FILE], 'MAC'],
+  108: ['GetValue', [FILE], 'MAC'],
+  12: ['Credit', [FILE], 'amount'],
+  28: ['LimitedCredit', [FILE], 'amount'],
+  220: ['Debit', [FILE], 'amount'],
+  199: ['CommitTransaction', [], 'MAC'],
+  167: ['AbortTransaction', [], 'MAC'],
+  175: ['go on', [], 'data'],
+};
+const CHANGE_KEY = 0xc4;
+const MORE = 0xaf;
+
+const STATUS: Record<number, string> = {
+  0: 'done',
+  12: 'nothing to commit',
+  14: 'out of memory',
+  28: 'unknown command',
+  30: 'not intact',
+  64: 'no such key',
+  126: 'wrong length',
+  157: 'never permitted',
+  158: 'wrong parameter',
+  160: 'no such application',
+  174: 'not authenticated',
+  175: 'more follows',
+  190: 'past the end',
+  202: 'another command was under way',
+  206: 'no more of these',
+  222: 'is there already',
+  240: 'no such file',
+};
+
+/** A wrapped command (`90 INS 00 00 Lc data 00`); anything else is one field. */
+export function explainedCommand(apdu: Uint8Array): Explained {
+  const command = apdu[0] === 0x90 ? COMMANDS[apdu[1]!] : undefined;
+  if (!command) return { name: 'unknown', parts: [{ what: 'bytes', hex: hexOf(apdu) }] };
+  const [name, layout, rest] = command;
+  const data = apdu.length > 5 ? apdu.subarray(5, apdu.length - 1) : new Uint8Array(0);
+  const parts: Part[] = [];
+  let at = 0;
+  for (const [what, bytes] of layout) {
+    if (at >= data.length) break;
+    parts.push({ what, hex: hexOf(data.subarray(at, at + bytes)) });
+    at += bytes;
+  }
+  if (at < data.length) parts.push({ what: rest, hex: apdu[1] === CHANGE_KEY ? '' : hexOf(data.subarray(at)) });
+  return { name, parts };
+}
+
+export function explainedAnswer(answer: Uint8Array): Explained {
+  const status = answer[answer.length - 1] ?? 0;
+  const name =
+    answer.length >= 2 && answer[answer.length - 2] === 0x91 ? (STATUS[status] ?? 'another fault') : 'unknown';
+  const data = answer.subarray(0, Math.max(0, answer.length - 2));
+  const told = { what: 'status', hex: hexOf(answer.subarray(-2)) };
+  return { name, parts: data.length === 0 ? [told] : [{ what: 'data', hex: hexOf(data) }, told] };
+}
+
+/** Keeps what goes to and fro, without what carries keys: `C4` and its further frames are cut after the key's number. */
+export class Exchange {
+  readonly lines: { command: string; answer: string }[] = [];
+  private changesKey = false;
+
+  note(apdu: Uint8Array, answer: Uint8Array): void {
+    const code = apdu[1];
+    this.changesKey = code === CHANGE_KEY || (code === MORE && this.changesKey);
+    const shown = this.changesKey ? apdu.subarray(0, code === CHANGE_KEY ? 6 : 5) : apdu;
+    this.lines.push({ command: hexOf(shown), answer: hexOf(answer) });
+  }
+}

@@ -1,0 +1,4 @@
+/** Changing a plan: what differs, and what it means for the cards that carry it. */
+
+export { type PlanChange, planChange, standInKnown } from './change.ts';
+export { differencesOf, type PlanDifference } from './compare.ts';
