@@ -19,6 +19,8 @@ export const feedEntrySchema = z.object({
     'cases',
     'work',
     'keys',
+    'plans',
+    'runs',
   ]),
   data: z.unknown(),
 });

@@ -11,6 +11,7 @@ export const PERMISSIONS = {
   'keep cards': 'enter, issue and change cards and cardholders',
   'set up doors': 'add controllers and readers, and say what they accept',
   'load doors': 'load controllers',
+  'encode cards': 'make chip plans, and encode cards by them with keys that nobody sees',
   'hold keys': 'take part in keeping keys',
   'agree on custodians': 'be the second person where somebody becomes a key custodian, or is one',
   'manage operators': 'add, change and close operators of the site',
@@ -33,6 +34,7 @@ const WORKING: Permission[] = [
   'keep cards',
   'set up doors',
   'load doors',
+  'encode cards',
 ];
 
 /**

@@ -22,6 +22,11 @@ export const devicesSchema = z.object({
   cards: z.array(trayCardSchema).max(1000),
   readers: z.array(z.object({ id: deviceIdSchema, controller: deviceIdSchema.nullable() })).max(1000),
   controllers: z.array(z.object({ id: deviceIdSchema, digest: digestSchema, size: z.number().int() })).max(1000),
+  /** Where a card can be held to be encoded or read. */
+  pads: z
+    .array(z.object({ id: deviceIdSchema, name: z.string().min(1).max(120) }))
+    .max(50)
+    .default([]),
 });
 export type Devices = z.output<typeof devicesSchema>;
 
@@ -62,6 +67,8 @@ const hexSchema = z
   .max(1024)
   .regex(/^([0-9A-F]{2})*$/);
 const nothing = z.object({});
+/** Of several pads of a host the one that is meant; its first without it. */
+const ofPad = z.strictObject({ pad: deviceIdSchema.optional() });
 const ofLoad = z.strictObject({ controller: deviceIdSchema, load: z.string().min(1).max(40) });
 
 /** What a server asks of a host. All but `devices`, `claim` and `setUp` is refused where the host belongs to no site. */
@@ -96,18 +103,18 @@ export const wireCalls = {
     ]),
   ),
   /** Lays credentials on the pad, in place of those that lay there: none, one, or two at once. */
-  padLay: call(z.strictObject({ cards: z.array(deviceIdSchema).max(2) }), nothing),
-  /** What lies on the pad. */
-  pad: call(nothing, z.object({ cards: z.array(deviceIdSchema).max(2) })),
+  padLay: call(ofPad.extend({ cards: z.array(deviceIdSchema).max(2) }), nothing),
+  /** What lies on the pad; `laid` counts how often that has changed. */
+  pad: call(ofPad, z.object({ cards: z.array(deviceIdSchema).max(2), laid: z.number().int().default(0) })),
   /** Selects the one card on the pad. */
-  padConnect: call(nothing, z.object({ uid: hexSchema, atqa: hexSchema, sak: z.number().int(), ats: hexSchema })),
+  padConnect: call(ofPad, z.object({ uid: hexSchema, atqa: hexSchema, sak: z.number().int(), ats: hexSchema })),
   /** An APDU, and its answer. What is secret of it is enciphered for the card. */
-  padTransmit: call(z.strictObject({ apdu: hexSchema }), z.object({ answer: hexSchema })),
+  padTransmit: call(ofPad.extend({ apdu: hexSchema }), z.object({ answer: hexSchema })),
   /** A frame of a sector card, whose authentication holds a key in the clear. */
-  padTransmitRaw: secretCall(z.strictObject({ frame: hexSchema }), z.object({ answer: hexSchema })),
-  padDisconnect: call(nothing, nothing),
+  padTransmitRaw: secretCall(ofPad.extend({ frame: hexSchema }), z.object({ answer: hexSchema })),
+  padDisconnect: call(ofPad, nothing),
   /** Tears the card away at the next command. */
-  padTear: call(z.strictObject({ at: z.enum(['before', 'during', 'after']) }), nothing),
+  padTear: call(ofPad.extend({ at: z.enum(['before', 'during', 'after']) }), nothing),
   /**
    * The log after an entry, known by number and name; answered when there is one, or after `waitMs`. Where the log has
    * another entry under that number, or none, it is not the log that it was and comes back under a new epoch.

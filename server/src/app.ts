@@ -9,8 +9,10 @@ import { hostRoutes } from './features/hosts/index.ts';
 import { keyRoutes } from './features/keys/index.ts';
 import { liveRoutes } from './features/live/index.ts';
 import { operatorRoutes } from './features/operators/index.ts';
+import { planRoutes } from './features/plans/index.ts';
 import { readRoutes } from './features/reads/index.ts';
 import { type LogIngest, rigRoutes } from './features/rig/index.ts';
+import { runRoutes } from './features/runs/index.ts';
 import { sessionRoutes } from './features/session/index.ts';
 import { siteRoutes } from './features/sites/index.ts';
 import { cardholderRoutes, cardRoutes } from './features/stock/index.ts';
@@ -36,6 +38,8 @@ export const allRoutes = (ingest: () => LogIngest): RouteSpec[] => [
   ...cardholderRoutes,
   ...cardRoutes,
   ...keyRoutes,
+  ...planRoutes,
+  ...runRoutes,
   ...doorRoutes,
   ...eventRoutes,
   ...workRoutes,

@@ -38,6 +38,8 @@ export class Pad {
   private lying: string[] = [];
   private selected: Selected | undefined;
   private tear: Tear | undefined;
+  /** Counts how often what lies there has changed. */
+  laid = 0;
 
   constructor(
     private readonly tray: Tray,
@@ -54,6 +56,7 @@ export class Pad {
       if (!this.tray.get(id)) fail('no-chip', `"${id}" has nothing inside that a pad could talk to.`);
     this.disconnect();
     this.lying = [...ids];
+    this.laid++;
   }
 
   /** At the next command the credential is torn away. */
@@ -146,6 +149,7 @@ export class Pad {
   private tearAway(): never {
     this.disconnect();
     this.lying = [];
+    this.laid++;
     return gone();
   }
 }

@@ -17,7 +17,13 @@ function callsOf(rig: Rig, pieceMs: number, served: () => string | null): Calls 
     return rig;
   };
   return {
-    devices: () => ({ site: rig.site, cards: rig.cards, readers: rig.readers, controllers: rig.controllerStates }),
+    devices: () => ({
+      site: rig.site,
+      cards: rig.cards,
+      readers: rig.readers,
+      controllers: rig.controllerStates,
+      pads: [{ id: 'rig-pad', name: 'The rig’s pad' }],
+    }),
     claim: ({ site }) => {
       rig.claim(site);
       return {};
@@ -49,7 +55,7 @@ function callsOf(rig: Rig, pieceMs: number, served: () => string | null): Calls 
       ours().pad.lay(cards);
       return {};
     },
-    pad: () => ({ cards: [...ours().pad.cards] }),
+    pad: () => ({ cards: [...ours().pad.cards], laid: ours().pad.laid }),
     padConnect: () => {
       const { uid, atqa, sak, ats } = ours().pad.connect();
       return { uid: hexOf(uid), atqa: hexOf(atqa), sak, ats: hexOf(ats) };

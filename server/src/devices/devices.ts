@@ -3,9 +3,9 @@ import type { Devices as Offered, RigSetup, WireAnswer, WireMethod, WireParams }
 import type { ItemChange } from '@rawbits/core/access';
 import { and, asc, eq, isNull } from 'drizzle-orm';
 import type { Database } from '../platform/database/index.ts';
-import { type DeviceHosts, isConnected } from './hosts.ts';
+import { type DeviceHosts, isConnected, padsOf } from './hosts.ts';
 import { HostRefusal } from './line.ts';
-import { deviceHostTable, type HostRow } from './tables.ts';
+import { deviceHostTable, type HostRow, padClaimTable } from './tables.ts';
 
 const WITHIN_MS = 5000;
 const QUICKLY_MS = 1500;
@@ -64,6 +64,7 @@ export class Devices {
       cards: there.flatMap(({ cards }) => cards),
       readers: there.flatMap(({ readers }) => readers),
       controllers: there.flatMap(({ controllers }) => controllers),
+      pads: there.flatMap(({ pads }) => pads),
     };
   }
 
@@ -85,15 +86,37 @@ export class Devices {
   /** Puts the rig of a site together anew; what its controllers hold stays. */
   async setUp(host: HostRow, site: string, setup: RigSetup): Promise<void> {
     await this.hosts.call(host, 'setUp', { site, setup }, WITHIN_MS);
-    await this.hosts.noteOffers(host.id, setup);
+    await this.hosts.noteOffers(host, setup);
   }
 
-  /** Asks the pad of a site, which its rig has. */
-  async pad<M extends PadMethod>(site: string, method: M, params: WireParams<M>): Promise<WireAnswer<M>> {
+  /** The pads of a site, each known by its host and its own name there: the rig's first. */
+  async pads(site: string): Promise<{ id: string; name: string; connected: boolean }[]> {
     const hosts = await this.hostsOf(site);
-    const host = hosts.find(({ kind }) => kind === 'rig') ?? hosts[0];
-    if (!host) throw new HostRefusal('No host of this site offers a pad.');
-    return this.hosts.call(host, method, params, WITHIN_MS);
+    return hosts
+      .toSorted((a, b) => Number(b.kind === 'rig') - Number(a.kind === 'rig'))
+      .flatMap((host) =>
+        padsOf(host).map(({ id, name }) => ({ id: `${host.id}/${id}`, name, connected: isConnected(host) })),
+      );
+  }
+
+  /** Whether somebody works at a pad for a while; without one the first of the rig. */
+  async isClaimed(site: string, pad?: string): Promise<boolean> {
+    const id = pad ?? (await this.pads(site))[0]?.id;
+    return (
+      (await this.db.$count(padClaimTable, and(eq(padClaimTable.siteId, site), eq(padClaimTable.pad, id ?? '')))) > 0
+    );
+  }
+
+  /** Asks a pad of a site; without one the first of its rig. */
+  async pad<M extends PadMethod>(site: string, method: M, params: WireParams<M>, pad?: string): Promise<WireAnswer<M>> {
+    const hosts = await this.hostsOf(site);
+    const [wanted, own] = pad?.split('/') ?? [];
+    const host =
+      pad === undefined
+        ? (hosts.find(({ kind }) => kind === 'rig') ?? hosts[0])
+        : hosts.find(({ id }) => id === wanted);
+    if (!host) throw new HostRefusal(pad === undefined ? 'No host of this site offers a pad.' : 'This pad is gone.');
+    return this.hosts.call(host, method, own === undefined ? params : { ...params, pad: own }, WITHIN_MS);
   }
 
   present(site: string, card: string, reader: string): Promise<WireAnswer<'present'>> {

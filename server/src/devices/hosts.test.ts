@@ -105,7 +105,7 @@ describe('device hosts', () => {
     const [found] = (await house.administrator.do('GET', `${at}/hosts`)).filter(
       (one: { id: string }) => one.id === host.id,
     );
-    expect(found).toMatchObject({ connected: true, devices: ['harbour'] });
+    expect(found).toMatchObject({ connected: true, devices: ['harbour', 'The rig’s pad'] });
     // Two hosts at one site: each controller is loaded over the line of its own.
     const harbour = await house.administrator.do('POST', `${at}/controllers`, { name: 'Harbour', device: 'harbour' });
     await house.administrator.do('PUT', `${at}/controllers/${harbour.id}/formats`, { formats: ['26-8-16'] });
@@ -126,7 +126,7 @@ describe('device hosts', () => {
 
   it('the rig that runs beside the server is not revoked: it could not dial in again', async () => {
     const rig = (await house.administrator.do('GET', `${at}/hosts`)).find((found: { beside: boolean }) => found.beside);
-    expect(rig).toMatchObject({ kind: 'rig', connected: true, devices: ['door', 'pad', 'shed'] });
+    expect(rig).toMatchObject({ kind: 'rig', connected: true, devices: ['door', 'pad', 'shed', 'The rig’s pad'] });
     const answer = await house.administrator.call('POST', `${at}/hosts/${rig.id}/revoke`);
     expect([answer.status, answer.body.error.code]).toEqual([409, 'rig-beside']);
   });

@@ -230,12 +230,12 @@ export class DeviceHosts {
     return [...this.here.values()];
   }
 
-  /** Notes what a host offers now that it was set up anew. */
-  async noteOffers(hostId: string, devices: Offering): Promise<void> {
+  /** Notes what a host offers now that it was set up anew; its pads are what they were. */
+  async noteOffers(host: HostRow, devices: Offering): Promise<void> {
     await this.app()
       .db.update(deviceHostTable)
-      .set({ offers: offersOf(devices) })
-      .where(eq(deviceHostTable.id, hostId));
+      .set({ offers: offersOf({ ...devices, pads: padsOf(host) }) })
+      .where(eq(deviceHostTable.id, host.id));
   }
 
   forget(): Promise<void> {
@@ -256,5 +256,17 @@ export class DeviceHosts {
 interface Offering {
   readers: readonly { id: string }[];
   controllers: readonly { id: string }[];
+  pads?: readonly { id: string; name: string }[];
 }
-const offersOf = ({ readers, controllers }: Offering): string[] => [...readers, ...controllers].map(({ id }) => id);
+const PAD = 'pad/';
+const offersOf = ({ readers, controllers, pads = [] }: Offering): string[] => [
+  ...[...readers, ...controllers].map(({ id }) => id),
+  ...pads.map(({ id, name }) => `${PAD}${id}/${name}`),
+];
+/** The pads that a host offered last. */
+export const padsOf = ({ offers }: HostRow): { id: string; name: string }[] =>
+  (offers as string[]).flatMap((offer) => {
+    if (!offer.startsWith(PAD)) return [];
+    const [id = '', ...name] = offer.slice(PAD.length).split('/');
+    return [{ id, name: name.join('/') }];
+  });

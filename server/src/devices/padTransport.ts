@@ -10,23 +10,31 @@ export class PadTransport implements Transport {
   constructor(
     private readonly devices: Devices,
     private readonly site: string,
+    /** Without it the first of the rig. */
+    private readonly padId?: string,
   ) {}
 
   async connect(): Promise<{ uid: Uint8Array; ats: Uint8Array }> {
-    const { uid, ats, sak } = await this.devices.pad(this.site, 'padConnect', {});
+    const { uid, ats, sak } = await this.devices.pad(this.site, 'padConnect', {}, this.padId);
     this.sak = sak;
     return { uid: bytesOf(uid, 'uid'), ats: bytesOf(ats, 'ats') };
   }
 
   async transmit(apdu: Uint8Array): Promise<Uint8Array> {
-    return bytesOf((await this.devices.pad(this.site, 'padTransmit', { apdu: hexOf(apdu) })).answer, 'answer');
+    return bytesOf(
+      (await this.devices.pad(this.site, 'padTransmit', { apdu: hexOf(apdu) }, this.padId)).answer,
+      'answer',
+    );
   }
 
   async transmitRaw(frame: Uint8Array): Promise<Uint8Array> {
-    return bytesOf((await this.devices.pad(this.site, 'padTransmitRaw', { frame: hexOf(frame) })).answer, 'answer');
+    return bytesOf(
+      (await this.devices.pad(this.site, 'padTransmitRaw', { frame: hexOf(frame) }, this.padId)).answer,
+      'answer',
+    );
   }
 
   async disconnect(): Promise<void> {
-    await this.devices.pad(this.site, 'padDisconnect', {});
+    await this.devices.pad(this.site, 'padDisconnect', {}, this.padId);
   }
 }

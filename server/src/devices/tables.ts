@@ -1,5 +1,5 @@
 /** Device hosts, and what servers ask of one that is connected to another server. */
-import { index, int, mysqlTable, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
+import { index, int, mysqlTable, primaryKey, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
 import { id, instant, json } from '../platform/database/columns.ts';
 
 export const deviceHostTable = mysqlTable(
@@ -41,4 +41,18 @@ export const deviceCallTable = mysqlTable(
     answer: json('answer'),
   },
   (t) => [index('device_calls_by_host').on(t.hostId, t.takenBy, t.at)],
+);
+
+/** Pads that somebody works at for a while, such as a run: nobody else selects a card there meanwhile. */
+export const padClaimTable = mysqlTable(
+  'pad_claims',
+  {
+    siteId: id('site_id').notNull(),
+    pad: varchar('pad', { length: 90 }).notNull(),
+    claimedBy: id('claimed_by').notNull(),
+    /** How it stands, for people. */
+    tells: json('tells').notNull(),
+    at: instant('at').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.siteId, t.pad] }), index('pad_claims_by').on(t.claimedBy)],
 );

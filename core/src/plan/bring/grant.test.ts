@@ -107,6 +107,18 @@ describe('a hand-back grant', () => {
     );
   });
 
+  it('tells the card’s own key, and not what the same key is for an application', () => {
+    const application = { ...PLAN.applications[0]!, keys: ['card'] };
+    const plan = planSchema.parse({ ...PLAN, applications: [application] });
+    const can = (each: 'card' | 'all') =>
+      reach({ ...plan, keys: [{ name: 'card', each, system: '' }] }, new Set(['harbour'])).map(
+        (ability) => ability.can,
+      );
+    expect(can('card')).toContain('format the card');
+    expect(can('card')).not.toContain('change the settings of 5A00F1');
+    expect(can('all')).toContain('change the settings of 5A00F1');
+  });
+
   it('of a key that is the same on all cards is refused: it would hand them all out', () => {
     const plan = planSchema.parse({ ...PLAN, keys: [] });
     expect(

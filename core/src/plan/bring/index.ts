@@ -3,5 +3,6 @@ export { type Bringing, type Brought, bringCard, type CardStep, compareCard } fr
 export { type Freeing, freeCard } from './free.ts';
 export { freeByGrant, type Grant, grantsOf } from './grant.ts';
 export { factoryKey, type KeyBytes, keyOf, settingsByte, wayOf } from './keys.ts';
+export { type ReadableField, readableFields } from './readable.ts';
 export { type Ring, type RingKey, ringOf } from './ring.ts';
 export { standInCard, standInKey, standInKeys } from './standIn.ts';

@@ -8,8 +8,11 @@
 import type { Plan, PlanApplication, PlanFile, Who } from '../schema/index.ts';
 
 /** What stands in a slot: a key of the plan, the factory's, or one that whoever attacks put there. */
-export type SlotKey = { plan: string } | 'factory' | 'theirs';
-const slotKey = (name: string | null): SlotKey => (name === null ? 'factory' : { plan: name });
+export type SlotKey = { plan: string; level: 'card' | 'application' } | 'factory' | 'theirs';
+const slotKey =
+  (level: 'card' | 'application') =>
+  (name: string | null): SlotKey =>
+    name === null ? 'factory' : { plan: name, level };
 
 export interface Settings {
   masterChangeable: boolean;
@@ -64,11 +67,11 @@ export function planned({ plan, application, file }: Focus): CardState {
   return {
     level: 'card',
     session: undefined,
-    card: { key: slotKey(plan.card.key), settings: plan.card.settings },
+    card: { key: slotKey('card')(plan.card.key), settings: plan.card.settings },
     application: application
       ? {
           standing: 'planned',
-          keys: application.keys.map(slotKey),
+          keys: application.keys.map(slotKey('application')),
           settings: application.settings,
           changeKeys: application.settings.changeKeys,
         }

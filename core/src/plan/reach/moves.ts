@@ -17,11 +17,14 @@ export interface Move {
 }
 export type Knows = (key: SlotKey) => boolean;
 
-/** The factory's key everybody knows, one's own, too; of the plan's those that are given. */
+/**
+ * The factory's key everybody knows, one's own, too; of the plan's those that are given. What was learnt from a grant is the
+ * card's own key alone: where the same key is made for an application, too, that one is another.
+ */
 export const knowsOf =
-  (keys: ReadonlySet<string>): Knows =>
+  (keys: ReadonlySet<string>, learnt: ReadonlySet<string> = new Set()): Knows =>
   (key) =>
-    typeof key === 'string' || keys.has(key.plan);
+    typeof key === 'string' || keys.has(key.plan) || (key.level === 'card' && learnt.has(key.plan));
 
 export function movesFrom(state: CardState, focus: Focus, knows: Knows): Move[] {
   return [...selecting(state, focus), ...authenticating(state, knows), ...onLevel(state, focus, knows)];

@@ -6,7 +6,7 @@
  * Applications do not touch one another, nor do the files and slots of one: each is looked at with the card's own level and
  * its application beside it, so the states of one add up and do not multiply.
  */
-import type { Plan, PlanApplication, PlanFile } from '../schema/index.ts';
+import { keyOfPlan, type Plan, type PlanApplication, type PlanFile } from '../schema/index.ts';
 import { ALL_FREE, type CardState, type Focus, FREEST, planned, type Step, usesOf } from './model.ts';
 import { type Knows, knowsOf, movesFrom } from './moves.ts';
 
@@ -106,15 +106,17 @@ export function reach(plan: Plan, keys: ReadonlySet<string>): Ability[] {
   /** The steps by which a key was learnt that a grant holds. */
   const learnt = new Map<string, Step[]>();
   for (;;) {
-    const abilities = allBy(plan, new Set([...keys, ...learnt.keys()]));
+    const names = [...learnt.keys()];
+    // One that is the same on all cards and for all applications is known wherever it stands.
+    const everywhere = names.filter((name) => keyOfPlan(plan, name).each === 'all');
+    const abilities = allBy(plan, knowsOf(new Set([...keys, ...everywhere]), new Set(names)));
     const news = grantsOpened(plan, abilities, keys, learnt);
     if (news.size === 0) return abilities.map(({ can, by }) => ({ can, by: after(stepsBefore(by, learnt), by) }));
     for (const [key, by] of news) learnt.set(key, by);
   }
 }
 
-function allBy(plan: Plan, keys: ReadonlySet<string>): Ability[] {
-  const knows = knowsOf(keys);
+function allBy(plan: Plan, knows: Knows): Ability[] {
   return [
     ...explore({ plan }, knows, ofCard),
     ...plan.applications.flatMap((application) => [

@@ -16,7 +16,9 @@ const describe = (row: HostRow): DeviceHost => ({
   beside: isBeside(row),
   connected: row.revokedAt === null && isConnected(row),
   heardAt: row.heardAt?.toISOString() ?? null,
-  devices: row.offers as string[],
+  devices: (row.offers as string[]).map((offer) =>
+    offer.startsWith('pad/') ? offer.split('/').slice(2).join('/') : offer,
+  ),
   madeBy: row.madeBy,
   madeAt: row.madeAt.toISOString(),
   revokedAt: row.revokedAt?.toISOString() ?? null,

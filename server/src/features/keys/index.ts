@@ -1,3 +1,5 @@
 /** Keys of a site, kept in its vault. */
+export { moveCards } from './carriers.ts';
+export { currentVersions, type KeyMaterial, type KeyWanted, materialOf } from './material.ts';
 export { forgetUnanswered as forgetUnansweredKeyRequests } from './requests.ts';
 export { keyRoutes } from './routes.ts';

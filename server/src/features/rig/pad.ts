@@ -51,6 +51,20 @@ async function identify(transport: PadTransport): Promise<PadCard> {
   }
 }
 
+/** What lies on a pad, and what it says of itself to anybody. */
+export async function identifyOn(
+  app: App,
+  site: string,
+  pad: string | undefined,
+): Promise<Pick<PadState, 'found' | 'problem'>> {
+  try {
+    return { found: await identify(new PadTransport(app.devices, site, pad)), problem: '' };
+  } catch (error) {
+    if (!(error instanceof HostRefusal || error instanceof CardRefusal)) throw error;
+    return { found: null, problem: error.message };
+  }
+}
+
 async function stateOf(app: App, site: string): Promise<PadState> {
   let cards: string[];
   try {
@@ -60,12 +74,9 @@ async function stateOf(app: App, site: string): Promise<PadState> {
     return { answers: false, cards: [], found: null, problem: error.message };
   }
   if (cards.length === 0) return { answers: true, cards, found: null, problem: '' };
-  try {
-    return { answers: true, cards, found: await identify(new PadTransport(app.devices, site)), problem: '' };
-  } catch (error) {
-    if (!(error instanceof HostRefusal || error instanceof CardRefusal)) throw error;
-    return { answers: true, cards, found: null, problem: error.message };
-  }
+  // Whoever works there would lose the card that it has selected.
+  if (await app.devices.isClaimed(site)) return { answers: true, cards, found: null, problem: 'A run has this pad.' };
+  return { answers: true, cards, ...(await identifyOn(app, site, undefined)) };
 }
 
 const state = handle(padApi.state, ({ app, site }) => stateOf(app, site));

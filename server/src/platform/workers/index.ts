@@ -22,7 +22,7 @@ export class Workers {
   constructor(private readonly file?: string) {}
 
   run<N extends keyof Jobs>(name: N, input: Parameters<Jobs[N]>[0]): Promise<ReturnType<Jobs[N]>> {
-    if (!this.file) return Promise.resolve(JOBS[name](input) as ReturnType<Jobs[N]>);
+    if (!this.file) return Promise.resolve((JOBS[name] as (input: unknown) => unknown)(input) as ReturnType<Jobs[N]>);
     if (this.waiting >= MOST_WAITING)
       throw new HttpProblem(503, {
         code: 'busy',

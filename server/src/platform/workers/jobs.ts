@@ -1,5 +1,6 @@
 /** What the workers can do: plain functions of what is passed in, with nothing of the server about them. */
 import { MOST_ROWS, type ReadIn, readJson, readLines, readSpanRows, unguardedCell } from '@rawbits/core/format';
+import { checkAgainst, type Plan, reachesOf, reachesOfSectors, type SectorPlan } from '@rawbits/core/plan';
 import Papa from 'papaparse';
 
 /** Cells of a CSV text; one row more than is ever looked at, so that a longer file is told as such. */
@@ -12,5 +13,14 @@ function readFormats({ kind, text }: { kind: 'json' | 'csv' | 'lines'; text: str
   return kind === 'lines' ? readLines(clean) : readSpanRows(fromCsv(clean));
 }
 
-export const JOBS = { readFormats };
+/** Of each assertion of a plan whether it holds, and the keys of whoever breaks it. */
+function checkPlan(plan: Plan | SectorPlan) {
+  const reaches = plan.kind === 'files' ? reachesOf(plan) : reachesOfSectors(plan);
+  return plan.assertions.map((assertion) => {
+    const { holds, keys } = checkAgainst<unknown>(reaches, assertion);
+    return { assertion, holds, keys };
+  });
+}
+
+export const JOBS = { readFormats, checkPlan };
 export type Jobs = typeof JOBS;

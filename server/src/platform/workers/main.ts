@@ -5,7 +5,7 @@ import { JOBS, type Jobs } from './jobs.ts';
 
 parentPort!.on('message', ({ name, input }: { name: keyof Jobs; input: Parameters<Jobs[keyof Jobs]>[0] }) => {
   try {
-    parentPort!.postMessage({ output: JOBS[name](input) });
+    parentPort!.postMessage({ output: (JOBS[name] as (input: unknown) => unknown)(input) });
   } catch (error) {
     parentPort!.postMessage({ failure: failureOf(error) });
   }

@@ -1,0 +1,76 @@
+/** Plans as the API gives them. */
+import { type ChipPlan, chipPlanSchema, type OnePlan, type PlanOnFile } from '@rawbits/api';
+import { and, asc, desc, eq } from 'drizzle-orm';
+import type { Queryable } from '../../platform/database/index.ts';
+import { notFound } from '../../platform/problem/problem.ts';
+import { behindKeys } from './carried.ts';
+import { problemsOf } from './held.ts';
+import { planTable, planVersionTable } from './tables.ts';
+
+export type PlanRow = typeof planTable.$inferSelect;
+export type PlanVersionRow = typeof planVersionTable.$inferSelect;
+type Held = OnePlan['versions'][number]['assertions'];
+
+export const planIn = ({ definition }: PlanVersionRow): ChipPlan => chipPlanSchema.parse(definition);
+
+async function summary(db: Queryable, plan: PlanRow, versions: readonly PlanVersionRow[]): Promise<PlanOnFile> {
+  const current = versions.find(({ version }) => version === plan.current)!;
+  const problems = problemsOf(planIn(current));
+  const held = current.held as Held;
+  const older = versions.filter(({ version }) => version !== plan.current).reduce((sum, { cards }) => sum + cards, 0);
+  return {
+    id: plan.id,
+    name: plan.name,
+    kind: plan.kind as PlanOnFile['kind'],
+    current: plan.current,
+    cards: versions.reduce((sum, { cards }) => sum + cards, 0),
+    behind: older + (await behindKeys(db, plan.siteId, planIn(current), plan.current, plan.id)),
+    errors: problems.filter(({ weight }) => weight === 'error').length,
+    advice: problems.filter(({ weight }) => weight === 'advice').length,
+    held: { hold: held.filter(({ holds }) => holds).length, of: held.length },
+  };
+}
+
+export async function describePlans(db: Queryable, site: string): Promise<PlanOnFile[]> {
+  const plans = await db.select().from(planTable).where(eq(planTable.siteId, site)).orderBy(asc(planTable.name));
+  const versions = await db.select().from(planVersionTable).where(eq(planVersionTable.siteId, site));
+  return Promise.all(
+    plans.map((plan) =>
+      summary(
+        db,
+        plan,
+        versions.filter(({ planId }) => planId === plan.id),
+      ),
+    ),
+  );
+}
+
+export async function describePlan(db: Queryable, site: string, id: string): Promise<OnePlan> {
+  const plan = await findPlan(db, site, id);
+  const versions = await versionsOfPlan(db, id);
+  return {
+    ...(await summary(db, plan, versions)),
+    versions: versions.map((row) => ({
+      version: row.version,
+      plan: planIn(row),
+      notes: row.notes,
+      madeBy: row.madeBy,
+      madeAt: row.madeAt.toISOString(),
+      cards: row.cards,
+      assertions: row.held as Held,
+    })),
+  };
+}
+
+export async function findPlan(db: Queryable, site: string, id: string): Promise<PlanRow> {
+  const [plan] = await db
+    .select()
+    .from(planTable)
+    .where(and(eq(planTable.id, id), eq(planTable.siteId, site)));
+  if (!plan) throw notFound('plan');
+  return plan;
+}
+
+/** The newest first. */
+export const versionsOfPlan = (db: Queryable, id: string): Promise<PlanVersionRow[]> =>
+  db.select().from(planVersionTable).where(eq(planVersionTable.planId, id)).orderBy(desc(planVersionTable.version));

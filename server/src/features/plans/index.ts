@@ -1,0 +1,5 @@
+/** Chip plans of a site. */
+export { countCarriers, fromOf, namesIn } from './carried.ts';
+export { findPlan, type PlanVersionRow, planIn, versionsOfPlan } from './describe.ts';
+export { planRoutes } from './routes.ts';
+export { type EncodedRow, encodedTable, planTable, planVersionTable } from './tables.ts';

@@ -1,0 +1,151 @@
+/**
+ * Carrying a run: at each of its pads a card after another is waited for and worked on. What a run knows stands in the
+ * database alone, so that any server goes on with it where another stopped.
+ */
+
+import type { PadTells, RunKind } from '@rawbits/api';
+import { RawBitsError } from '@rawbits/core/failure';
+import type { Plan } from '@rawbits/core/plan';
+import { and, eq } from 'drizzle-orm';
+import { HostRefusal } from '../../devices/line.ts';
+import { padClaimTable } from '../../devices/tables.ts';
+import type { App } from '../../platform/http/app.ts';
+import { endJob, type JobRow, LostJob, tell } from '../../platform/jobs/index.ts';
+import { type EncodedRow, planIn, versionsOfPlan } from '../plans/index.ts';
+import { OnPad } from './recognise.ts';
+import { materialFor } from './ring.ts';
+import { type RunRow, runTable } from './tables.ts';
+import { type Told, workOn } from './works.ts';
+
+export const RUN = 'run';
+
+const LOOK_MS = 200;
+const AGAIN_MS = 1500;
+const wait = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, ms));
+
+export const carryRun =
+  (app: () => App) =>
+  async (job: JobRow): Promise<void> => {
+    const pads = (await padsOfRun(app(), job.subject)).map(({ pad }) => pad);
+    const ended = await Promise.allSettled(pads.map((pad) => servePad(app(), job, pad)));
+    const failed = ended.find((one) => one.status === 'rejected');
+    if (failed) throw failed.reason;
+    await letGo(app(), job.subject);
+    await endJob(app().db, job, 'done');
+  };
+
+export const padsOfRun = (app: Pick<App, 'db'>, runId: string) =>
+  app.db.select().from(padClaimTable).where(eq(padClaimTable.claimedBy, runId));
+
+/** The pads of a run are free for another. */
+export async function letGo(app: App, runId: string): Promise<void> {
+  await app.db.delete(padClaimTable).where(eq(padClaimTable.claimedBy, runId));
+}
+
+async function servePad(app: App, job: JobRow, pad: string): Promise<void> {
+  const { siteId } = job;
+  let worked: string | undefined;
+  let said = '';
+  const show = async (told: Told) => {
+    const text = JSON.stringify(told);
+    if (text === said) return;
+    said = text;
+    await app.db
+      .update(padClaimTable)
+      .set({ tells: told, at: new Date() })
+      .where(
+        and(eq(padClaimTable.siteId, siteId), eq(padClaimTable.pad, pad), eq(padClaimTable.claimedBy, job.subject)),
+      );
+  };
+  for (;;) {
+    await tell(app.db, job);
+    const [run] = await app.db.select().from(runTable).where(eq(runTable.id, job.subject));
+    if (run?.state !== 'going') return;
+    const lies = await liesOn(app, siteId, pad);
+    if (typeof lies === 'string') {
+      await show({ weight: 'problem', says: lies, next: 'See that it is plugged in and its host runs.' });
+      await wait(AGAIN_MS);
+      continue;
+    }
+    if (lies.cards.length === 0) {
+      // What was said of a card that was torn away stays until the next one lies there.
+      if (worked !== undefined || said === '') await show(waiting(run));
+      worked = undefined;
+      await wait(LOOK_MS);
+      continue;
+    }
+    const now = `${lies.laid} ${lies.cards.join(' ')}`;
+    if (now === worked) {
+      await wait(LOOK_MS);
+      continue;
+    }
+    await show({ weight: 'works', says: 'Working …', next: 'Leave the card where it is.' });
+    const { told, again } = await workAt(app, job, run, pad);
+    await show(told);
+    if (again) await wait(AGAIN_MS);
+    else if (told.weight !== 'problem' || lies.cards.length > 1) worked = now;
+    else worked = (await stillThere(app, siteId, pad, now)) ? now : undefined;
+  }
+}
+
+const waiting = ({ kind, done, wanted }: RunRow): Told => ({
+  weight: 'waits',
+  says: kind === 'encode' ? `Waits for blank ${done + 1} of ${wanted}.` : 'Waits for a card.',
+  next: kind === 'encode' ? 'Lay a blank on the pad.' : 'Lay the next card on the pad.',
+});
+
+async function liesOn(app: App, siteId: string, pad: string) {
+  try {
+    return await app.devices.pad(siteId, 'pad', {}, pad);
+  } catch (error) {
+    if (error instanceof HostRefusal) return error.message;
+    throw error;
+  }
+}
+
+/** Whether the same card lies there as before it was worked on; one that was torn away does not. */
+async function stillThere(app: App, siteId: string, pad: string, before: string): Promise<boolean> {
+  const lies = await liesOn(app, siteId, pad);
+  return typeof lies !== 'string' && `${lies.laid} ${lies.cards.join(' ')}` === before;
+}
+
+/** Works on what lies there; `again` where it is worth another try without anybody doing something. */
+async function workAt(app: App, job: JobRow, run: RunRow, pad: string): Promise<{ told: Told; again: boolean }> {
+  let card: OnPad | undefined;
+  try {
+    const rows = await versionsOfPlan(app.db, run.planId);
+    const versions = new Map(
+      rows.flatMap((row): [number, Plan][] => {
+        const plan = planIn(row);
+        return plan.kind === 'files' ? [[row.version, plan]] : [];
+      }),
+    );
+    const material = await materialFor(app, run.siteId, [...versions.values()]);
+    const planOf = async (chip: EncodedRow) => {
+      const row = (await versionsOfPlan(app.db, chip.planId)).find(({ version }) => version === chip.version);
+      const plan = row && planIn(row);
+      return plan?.kind === 'files' ? plan : undefined;
+    };
+    card = await OnPad.select(app, run.siteId, pad);
+    const told = await workOn(run.kind as RunKind, { app, job, run, card, material, versions, planOf });
+    return { told, again: false };
+  } catch (error) {
+    if (error instanceof LostJob) throw error;
+    return inTheWay(app, error);
+  } finally {
+    await card?.disconnect();
+  }
+}
+
+function inTheWay(app: App, error: unknown): { told: Told; again: boolean } {
+  const problem = (says: string, next: string, again = false) => ({
+    told: { weight: 'problem', says, next } as const satisfies Partial<PadTells>,
+    again,
+  });
+  if (error instanceof HostRefusal)
+    return problem(error.message, 'Lay the card on again: it is gone on with where it was left.');
+  if (error instanceof RawBitsError)
+    return problem(error.message, error.hint ?? 'Lay the card on again, or give it up.', error.code === 'store-locked');
+  app.log.warn({ err: error }, 'a card of a run failed');
+  return problem((error as Error).message, 'Lay the card on again, or give it up.');
+}

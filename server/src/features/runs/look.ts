@@ -1,0 +1,137 @@
+/** Reading a card on a pad: what it is, and what stands on it as far as the keys at hand open it, held against the plans on file. */
+import type { ChipPlan, Looked } from '@rawbits/api';
+import { hexOf } from '@rawbits/core/cipher';
+import { RawBitsError } from '@rawbits/core/failure';
+import { compareCard, type Plan, readableFields } from '@rawbits/core/plan';
+import { eq } from 'drizzle-orm';
+import { HostRefusal } from '../../devices/line.ts';
+import type { App } from '../../platform/http/app.ts';
+import { type EncodedRow, findPlan, planIn, planTable, versionsOfPlan } from '../plans/index.ts';
+import { identifyOn } from '../rig/index.ts';
+import { knownOf, NOTHING_KNOWN } from './known.ts';
+import { allowed, blankness, OnPad, onFile, uidOf } from './recognise.ts';
+import { type Material, materialFor, ringFor } from './ring.ts';
+
+const NOTHING: Looked = { found: null, problem: '', onFile: null, against: null, fields: [], isBlank: false };
+
+export async function lookAt(app: App, site: string, pad: string | null): Promise<Looked> {
+  const found = await identifyOn(app, site, pad ?? undefined);
+  if (found.found?.kind !== 'files') return { ...NOTHING, ...found };
+  let card: OnPad | undefined;
+  try {
+    card = await OnPad.select(app, site, pad ?? undefined);
+    return { ...NOTHING, ...found, ...(await withKeys(app, site, card)) };
+  } catch (error) {
+    if (error instanceof HostRefusal || (error instanceof RawBitsError && error.code !== 'store-locked'))
+      return { ...NOTHING, ...found, problem: error.message };
+    throw error;
+  } finally {
+    await card?.disconnect();
+  }
+}
+
+interface Candidate {
+  id: string;
+  name: string;
+  version: number;
+  plan: Plan;
+}
+
+async function withKeys(app: App, site: string, card: OnPad): Promise<Partial<Looked>> {
+  const candidates = await candidatesOf(app, site);
+  const plans: ChipPlan[] = candidates.map(({ plan }) => plan);
+  const material = await materialFor(app, site, plans);
+  const uid = await uidOf(card, plans, material);
+  if (!uid) return {};
+  const record = await onFile(app.db, site, uid);
+  const isBlank = (await blankness(card.host))?.length === 0;
+  const against = isBlank ? undefined : await planOn(card, candidates, material, uid, record);
+  const known = record?.cardId ? (await knownOf(app.db, site, [record.cardId])).get(record.cardId) : undefined;
+  const told = { isBlank, onFile: record ? await recordOf(app, site, record, known) : null };
+  if (!against) return told;
+  const ring = ringFor(material, [against.plan], uid);
+  const own = known ?? NOTHING_KNOWN;
+  const looked = await compareCard(card.host, {
+    plan: against.plan,
+    ring,
+    known: { ...own, values: { ...standing(against.plan), ...own.values, uid: hexOf(uid) } },
+    selected: card.selected,
+  });
+  const { id, name, version, plan } = against;
+  return {
+    ...told,
+    against: {
+      plan: { id, name, version },
+      differs: looked.steps,
+      unread: looked.unread,
+      others: looked.others,
+      keys: looked.keys,
+    },
+    fields: await readableFields(card.host, plan, ring),
+  };
+}
+
+/** Of a card that is not on file nothing is known: what would stand in its fields is not held against it. */
+const standing = (plan: Plan): Record<string, string> =>
+  Object.fromEntries(
+    plan.applications.flatMap(({ files }) =>
+      files.flatMap((file) =>
+        'fields' in file
+          ? file.fields.flatMap(({ content }) =>
+              'of' in content
+                ? [[content.of, content.is === 'day' ? '2000-01-01' : content.is === 'number' ? '0' : '']]
+                : [],
+            )
+          : [],
+      ),
+    ),
+  );
+
+async function candidatesOf(app: App, site: string): Promise<Candidate[]> {
+  const plans = await app.db.select().from(planTable).where(eq(planTable.siteId, site));
+  const all: Candidate[] = [];
+  for (const { id, name } of plans)
+    for (const row of await versionsOfPlan(app.db, id)) {
+      const plan = planIn(row);
+      if (plan.kind === 'files') all.push({ id, name, version: row.version, plan });
+    }
+  return all;
+}
+
+/** The plan that a card follows: the one on file, or the first whose card key opens it. */
+async function planOn(
+  { host }: OnPad,
+  candidates: readonly Candidate[],
+  material: Material,
+  uid: Uint8Array,
+  record: EncodedRow | undefined,
+): Promise<Candidate | undefined> {
+  if (record) return candidates.find(({ id, version }) => id === record.planId && version === record.version);
+  for (const candidate of candidates) {
+    const { card } = candidate.plan;
+    if (card.key === null) continue;
+    const key = ringFor(material, [candidate.plan], uid)(card.key, null);
+    for (const one of key ? [key.now, ...key.before] : []) {
+      await host.select();
+      if (await allowed(() => host.authenticate(one.kind === 'aes128' ? 'aes' : 'iso', 0, one))) return candidate;
+    }
+  }
+  return undefined;
+}
+
+async function recordOf(
+  app: App,
+  site: string,
+  record: EncodedRow,
+  known: { called: string; holder: string | null } | undefined,
+): Promise<Looked['onFile']> {
+  const { id, name, current } = await findPlan(app.db, site, record.planId);
+  return {
+    uid: record.uid,
+    card: known?.called ?? null,
+    holder: known?.holder ?? null,
+    plan: { id, name, version: record.version, current },
+    state: record.state as 'whole',
+    keys: record.keys as Record<string, number>,
+  };
+}

@@ -1,0 +1,277 @@
+/** Runs: started, let rest, gone on with, ended. */
+
+import { runApi } from '@rawbits/api';
+import { grantsOf } from '@rawbits/core/plan';
+import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
+import { padClaimTable } from '../../devices/tables.ts';
+import { isDuplicate, newId, type Queryable } from '../../platform/database/index.ts';
+import { type App, handle } from '../../platform/http/app.ts';
+import { insertJob, type JobRow } from '../../platform/jobs/index.ts';
+import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
+import { change } from '../../platform/trail/change.ts';
+import { countCarriers, encodedTable, findPlan, namesIn, planIn, planTable, versionsOfPlan } from '../plans/index.ts';
+import { padsOfRun, RUN } from './carry.ts';
+import { cardsOfRun, describeRun, describeRuns, findRun } from './describe.ts';
+import { knownOf } from './known.ts';
+import { lookAt } from './look.ts';
+import { cardsFor, checkKnown } from './numbers.ts';
+import { materialFor } from './ring.ts';
+import { type RunRow, runCardTable, runStepTable, runTable } from './tables.ts';
+
+const list = handle(runApi.list, ({ app, site }) => describeRuns(app, site));
+const one = handle(runApi.one, ({ app, site, params }) => describeRun(app, site, params.id!));
+
+/** Throws where a pad is not one of the site's. */
+async function checkPads(app: App, site: string, pads: readonly string[]): Promise<string[]> {
+  const offered = await app.devices.pads(site);
+  for (const pad of pads)
+    if (!offered.some(({ id }) => id === pad)) throw invalid('pads', 'One of these is no pad of this site.');
+  return [...new Set(pads)];
+}
+
+/** The pads are the run's; a duplicate is thrown where another one has one of them. */
+async function claimPads(tx: Queryable, siteId: string, claimedBy: string, pads: readonly string[]): Promise<void> {
+  const tells = { weight: 'waits', says: 'Begins …', next: '' };
+  await tx.insert(padClaimTable).values(pads.map((pad) => ({ siteId, pad, claimedBy, tells, at: new Date() })));
+}
+
+const padTaken = () => conflict('pad-taken', 'Another run has this pad.', 'Let it rest, or take another pad.', 'pads');
+
+const jobOf = (tx: Queryable, { id, siteId }: Pick<RunRow, 'id' | 'siteId'>, startedBy: string): Promise<JobRow> =>
+  insertJob(tx, { siteId, kind: RUN, subject: id, slot: `run ${id}`, input: {}, startedBy });
+
+const start = handle(runApi.start, async ({ app, operator, site, body }) => {
+  const { kind, planId, pads, cards, under } = body;
+  const row = await findPlan(app.db, site, planId);
+  const version = (await versionsOfPlan(app.db, planId)).find((one) => one.version === row.current)!;
+  const plan = planIn(version);
+  if (plan.kind !== 'files')
+    throw conflict(
+      'plan-kind',
+      'Runs encode file-system cards; plans of sector cards are not run yet.',
+      undefined,
+      'planId',
+    );
+  if (under !== undefined && !grantsOf(plan).some((grant) => grant.under === under))
+    throw invalid('under', `The plan has no hand-back grant for "${under}".`);
+  // Refused now and not at the first card: a key that is missing, a store that is locked.
+  const material = await materialFor(app, site, [plan]);
+  const missing = (under === undefined ? namesIn(plan) : [under]).find((name) => !material.has(name));
+  if (missing !== undefined)
+    throw conflict(
+      'key-missing',
+      `The key store has no key "${missing}" that is in use.`,
+      'Its custodians put it there on the screen Keys, or the plan says under which name it is.',
+      'planId',
+    );
+  const id = newId();
+  try {
+    const own = await checkPads(app, site, pads);
+    const job = await change(app, operator, site, async (tx, record) => {
+      await claimPads(tx, site, id, own);
+      await tx
+        .update(planTable)
+        .set({ guard: sql`${planTable.guard} + 1` })
+        .where(eq(planTable.id, planId));
+      const ids = cards ? await cardsFor(tx, site, cards) : [];
+      for (let at = 0; at < ids.length; at += 500) {
+        const some = ids.slice(at, at + 500);
+        const known = await knownOf(tx, site, some);
+        checkKnown(
+          plan,
+          some.flatMap((one) => known.get(one) ?? []),
+        );
+      }
+      const wanted =
+        kind === 'encode'
+          ? ids.length
+          : await tx.$count(encodedTable, and(eq(encodedTable.siteId, site), eq(encodedTable.planId, planId)));
+      await tx.insert(runTable).values({
+        id,
+        siteId: site,
+        kind,
+        planId,
+        version: row.current,
+        under: under ?? null,
+        takesUsed: Number(body.takesUsed),
+        state: 'going',
+        wanted,
+        startedBy: operator.name,
+        startedAt: new Date(),
+      });
+      for (let at = 0; at < ids.length; at += 500)
+        await tx.insert(runCardTable).values(
+          ids.slice(at, at + 500).map((cardId, i) => ({
+            runId: id,
+            seq: at + i + 1,
+            siteId: site,
+            cardId,
+            holds: cardId,
+            state: 'waiting',
+          })),
+        );
+      record.trail({
+        action: 'run started',
+        subject: `run of plan ${row.name}`,
+        after: { run: id, kind, version: row.current, cards: wanted, ...(under !== undefined && { under }) },
+      });
+      record.announce('runs', { ids: [id], added: true });
+      if (cards?.from === 'next numbers') record.announce('cards');
+      return jobOf(tx, { id, siteId: site }, operator.name);
+    });
+    app.jobs.begin(job);
+  } catch (error) {
+    if (!isDuplicate(error)) throw error;
+    throw (await padsTaken(app, site, pads))
+      ? padTaken()
+      : conflict('card-taken', 'Another run took one of these cards just now.', 'Start it again.', 'cards');
+  }
+  return describeRun(app, site, id);
+});
+
+const padsTaken = async (app: App, site: string, pads: readonly string[]): Promise<boolean> =>
+  (await app.db.$count(padClaimTable, and(eq(padClaimTable.siteId, site), inArray(padClaimTable.pad, [...pads])))) > 0;
+
+const stop = handle(runApi.stop, async ({ app, operator, site, params }) => {
+  await change(app, operator, site, async (tx, record) => {
+    const run = await findRun({ db: tx as App['db'] }, site, params.id!);
+    const [stopped] = await tx
+      .update(runTable)
+      .set({ state: 'stopped' })
+      .where(and(eq(runTable.id, run.id), eq(runTable.state, 'going')));
+    if (stopped.affectedRows === 0) return;
+    record.trail({ action: 'run let rest', subject: `run ${run.id}` });
+    record.announce('runs', { ids: [run.id] });
+  });
+  return describeRun(app, site, params.id!);
+});
+
+const goOn = handle(runApi.goOn, async ({ app, operator, site, params, body }) => {
+  try {
+    const pads = await checkPads(app, site, body.pads);
+    const job = await change(app, operator, site, async (tx, record) => {
+      const run = await findRun({ db: tx as App['db'] }, site, params.id!);
+      if (run.state === 'done' || run.state === 'cancelled')
+        throw conflict('run-ended', 'This run has ended.', 'Start another.');
+      if (run.state === 'going') throw conflict('run-going', 'This run is going already.');
+      const own = eq(runTable.id, run.id);
+      const held = (await padsOfRun({ db: tx as App['db'] }, run.id)).length > 0;
+      if (held) throw conflict('run-going', 'The card on the pad is finished first.', 'Wait a moment.');
+      await tx
+        .update(runTable)
+        .set({ state: 'going', guard: sql`${runTable.guard} + 1` })
+        .where(own);
+      await claimPads(tx, site, run.id, pads);
+      record.trail({ action: 'run gone on with', subject: `run ${run.id}` });
+      record.announce('runs', { ids: [run.id] });
+      return jobOf(tx, run, operator.name);
+    });
+    app.jobs.begin(job);
+  } catch (error) {
+    throw isDuplicate(error) ? padTaken() : error;
+  }
+  return describeRun(app, site, params.id!);
+});
+
+const end = handle(runApi.end, async ({ app, operator, site, params }) => {
+  await change(app, operator, site, async (tx, record) => {
+    const run = await findRun({ db: tx as App['db'] }, site, params.id!);
+    if (run.state === 'done' || run.state === 'cancelled') return;
+    const of = eq(runCardTable.runId, run.id);
+    const begun = await tx.$count(runCardTable, and(of, eq(runCardTable.state, 'begun')));
+    if (begun > 0 && run.kind === 'encode')
+      throw conflict(
+        'cards-begun',
+        `${begun} ${begun === 1 ? 'card is' : 'cards are'} begun and not finished.`,
+        'Lay them on again to finish them, or give each up first.',
+      );
+    await tx
+      .update(runCardTable)
+      .set({ holds: null })
+      .where(and(of, isNotNull(runCardTable.holds)));
+    const state = run.kind === 'encode' ? 'cancelled' : 'done';
+    await tx.update(runTable).set({ state, endedAt: new Date() }).where(eq(runTable.id, run.id));
+    record.trail({ action: 'run ended', subject: `run ${run.id}`, after: { done: run.done, of: run.wanted } });
+    record.announce('runs', { ids: [run.id] });
+  });
+  return describeRun(app, site, params.id!);
+});
+
+const cards = handle(runApi.cards, async ({ app, site, params, query }) => {
+  const run = await findRun(app, site, params.id!);
+  return cardsOfRun(app, site, run.id, query);
+});
+
+const seqIn = (text: string | undefined): number => {
+  if (!/^\d{1,9}$/.test(text ?? '')) throw notFound('card of the run');
+  return Number(text);
+};
+
+const steps = handle(runApi.steps, async ({ app, site, params }) => {
+  const run = await findRun(app, site, params.id!);
+  const rows = await app.db
+    .select()
+    .from(runStepTable)
+    .where(and(eq(runStepTable.runId, run.id), eq(runStepTable.seq, seqIn(params.seq))))
+    .orderBy(runStepTable.n);
+  return rows.map(({ n, step, at, exchange }) => ({
+    n,
+    step: step as never,
+    at: at.toISOString(),
+    exchange: exchange as never,
+  }));
+});
+
+const giveUp = handle(runApi.giveUp, async ({ app, operator, site, params }) => {
+  const seq = seqIn(params.seq);
+  await change(app, operator, site, async (tx, record) => {
+    const run = await findRun({ db: tx as App['db'] }, site, params.id!);
+    await tx
+      .update(runTable)
+      .set({ guard: sql`${runTable.guard} + 1` })
+      .where(eq(runTable.id, run.id));
+    const own = and(eq(runCardTable.runId, run.id), eq(runCardTable.seq, seq));
+    const [card] = await tx.select().from(runCardTable).where(own);
+    if (!card) throw notFound('card of the run');
+    if (card.state !== 'begun')
+      throw conflict('not-begun', 'This card is not begun.', 'Only what is begun is given up.');
+    await tx.update(runCardTable).set({ state: 'given up', holds: null, endedAt: new Date() }).where(own);
+    if (run.kind === 'encode') await waitAgain(tx, run, card.cardId);
+    await tx
+      .update(runTable)
+      .set({ amiss: sql`${runTable.amiss} - 1` })
+      .where(eq(runTable.id, run.id));
+    const chip = and(eq(encodedTable.siteId, site), eq(encodedTable.uid, card.uid ?? ''));
+    const [before] = await tx.select().from(encodedTable).where(chip);
+    if (before?.state === 'whole') await countCarriers(tx, before.planId, before.version, -1);
+    await tx.update(encodedTable).set({ state: 'given up', cardId: null }).where(chip);
+    record.trail({ action: 'card given up', subject: `run ${run.id}`, before: { chip: card.uid, seq } });
+    record.announce('runs', { ids: [run.id] });
+  });
+  return describeRun(app, site, params.id!);
+});
+
+/** The number of a card that was given up waits for another blank. */
+async function waitAgain(tx: Queryable, run: RunRow, cardId: string | null): Promise<void> {
+  const [last] = await tx
+    .select({ seq: sql<number>`MAX(${runCardTable.seq})`.mapWith(Number) })
+    .from(runCardTable)
+    .where(eq(runCardTable.runId, run.id));
+  await tx
+    .insert(runCardTable)
+    .values({ runId: run.id, seq: last!.seq + 1, siteId: run.siteId, cardId, holds: cardId, state: 'waiting' });
+}
+
+const pads = handle(runApi.pads, async ({ app, site }) => {
+  const taken = await app.db.select().from(padClaimTable).where(eq(padClaimTable.siteId, site));
+  const offered = await app.devices.pads(site);
+  return offered.map((pad) => ({ ...pad, run: taken.find((one) => one.pad === pad.id)?.claimedBy ?? null }));
+});
+
+const look = handle(runApi.look, async ({ app, site, body }) => {
+  if (body.pad !== null && (await padsTaken(app, site, [body.pad])))
+    throw conflict('pad-taken', 'A run has this pad.', 'Let it rest to read a card there.', 'pad');
+  return lookAt(app, site, body.pad);
+});
+
+export const runRoutes = [list, one, start, stop, goOn, end, cards, steps, giveUp, pads, look];

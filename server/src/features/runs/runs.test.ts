@@ -1,0 +1,304 @@
+/** Runs: from a blank to a verified card, what is refused on the way, and that no number is lost or doubled whatever happens. */
+import { keyApi, keyStoreApi, padApi, planApi, type Run, type RunCard, runApi } from '@rawbits/api';
+import { createPool, type RowDataPacket } from 'mysql2/promise';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { Person } from '../../testing/harness.ts';
+import { BLANKS, openStation, PASSPHRASE, type Station, staffCard } from '../../testing/station.ts';
+
+describe('runs', () => {
+  let station: Station;
+  let site: string;
+  beforeAll(async () => {
+    station = await openStation();
+    ({ site } = station);
+  });
+  afterAll(() => station.close());
+
+  const admin = () => station.house.administrator;
+  const said = (text: string | RegExp) => (run: Run) =>
+    run.pads.some(({ says }) => (typeof text === 'string' ? says.includes(text) : text.test(says)));
+  const cardsOf = async (id: string): Promise<RunCard[]> => (await admin().ask(runApi.cards, { site, id })).cards;
+  const refusal = async (body: object): Promise<[number, string]> => {
+    const answer = await admin().call('POST', `/sites/${site}/runs`, body);
+    return [answer.status, answer.body.error.message];
+  };
+
+  it('encodes blank after blank, verifies each, and the numbers go in their order', async () => {
+    const run = await station.start({ cards: { from: 'list', cards: station.cards.slice(0, 3) } });
+    await station.until(run.id, said('Waits for blank 1 of 3'));
+    for (const [i, blank] of BLANKS.slice(0, 3).entries()) {
+      await station.lay(blank);
+      await station.until(run.id, ({ done }) => done === i + 1);
+      await station.lay();
+    }
+    const ended = await station.until(run.id, ({ state, pads }) => state === 'done' && pads.length === 0);
+    expect(ended).toMatchObject({ wanted: 3, done: 3, amiss: 0 });
+    expect((await cardsOf(run.id)).map(({ card, state, uid }) => `${card} ${state} ${uid?.slice(-2)}`)).toEqual([
+      '41/201 finished 00',
+      '41/202 finished 01',
+      '41/203 finished 02',
+    ]);
+    expect(await admin().ask(planApi.one, { site, id: station.planId })).toMatchObject({ cards: 3, behind: 0 });
+    const keys = await admin().ask(keyApi.list, { site });
+    expect(keys[0]!.keys.map(({ name, versions }) => [name, versions[0]!.cards])).toEqual([
+      ['Card master', 3],
+      ['Door number', 3],
+      ['Harbour', 3],
+    ]);
+  });
+
+  it('what was done stands step by step, and of new keys nothing, not even enciphered', async () => {
+    const [run] = await admin().ask(runApi.list, { site });
+    const steps = await admin().ask(runApi.steps, { site, id: run!.id, seq: '1' });
+    expect(steps.map(({ step }) => step.do)).toEqual([
+      'recognise',
+      'create application',
+      'create file',
+      'write file',
+      'set the rights of file',
+      'create file',
+      'write file',
+      'set the rights of file',
+      'change key',
+      'change key',
+      'change key',
+      'set the settings',
+    ]);
+    const commands = steps.flatMap(({ exchange }) => exchange ?? []).map(({ command }) => command);
+    const changes = commands.filter((command) => command.startsWith('90C4'));
+    expect(changes.length).toBe(3);
+    for (const command of changes) expect(command.length).toBe(12);
+  });
+
+  it('read on the pad it is known by what is on it, and what differs is told', async () => {
+    await station.lay(BLANKS[0]!);
+    const looked = await admin().ask(runApi.look, { site }, {});
+    expect(looked).toMatchObject({
+      onFile: { card: '41/201', holder: 'Åse Vik', plan: { name: 'Staff card', version: 1 } },
+      against: { differs: [], unread: [] },
+      isBlank: false,
+    });
+    expect(looked.fields.find(({ field }) => field === 'holder')).toMatchObject({ value: 'Åse Vik', holds: true });
+    await station.lay(BLANKS[7]!);
+    expect(await admin().ask(runApi.look, { site }, {})).toMatchObject({ isBlank: true, onFile: null, against: null });
+    await station.lay();
+  });
+
+  it.each([
+    ['a card that is encoded already', () => [BLANKS[1]!], 'encoded already: it is 41/202'],
+    ['a card of another kind', () => ['band'], 'This card is of another kind'],
+    ['two cards at once', () => [BLANKS[5]!, BLANKS[6]!], 'There are two cards on the pad'],
+  ])('%s is refused, and costs no number', async (_, cards, told) => {
+    const run = await station.start({ cards: { from: 'list', cards: station.cards.slice(3, 4) } });
+    await station.lay(...cards());
+    await station.until(run.id, said(told));
+    expect((await cardsOf(run.id)).map(({ state }) => state)).toEqual(['waiting']);
+    await station.lay();
+    await admin().ask(runApi.end, { site, id: run.id });
+    await station.until(run.id, ({ pads }) => pads.length === 0);
+  });
+
+  it('torn away at any command, before it or after it, a card is finished when it comes back', async () => {
+    const { pad } = station.house.rig;
+    const transmit = pad.transmit.bind(pad);
+    let [count, at]: [number, number] = [0, -1];
+    let tear: 'before' | 'after' = 'before';
+    pad.transmit = (apdu) => {
+      if (count++ === at) pad.tearAtNext(tear);
+      return transmit(apdu);
+    };
+    try {
+      // Commands all through the work, one after another; every single one is gone through on the chip model in core.
+      for (const [n, place] of [4, 12, 21, 29, 36, 44, 52].entries()) {
+        tear = n % 2 === 0 ? 'before' : 'after';
+        at = place;
+        count = 0;
+        const run = await station.start({ cards: { from: 'list', cards: station.cards.slice(3, 4) } });
+        await station.lay(BLANKS[3]!);
+        await station.until(run.id, ({ pads, done }) => done === 1 || said('gone from the pad')({ pads } as Run));
+        at = -1;
+        await station.lay(BLANKS[3]!);
+        const ended = await station.until(run.id, ({ state, pads }) => state === 'done' && pads.length === 0);
+        expect(ended).toMatchObject({ done: 1, amiss: 0 });
+        expect((await cardsOf(run.id)).map(({ card, state }) => `${card} ${state}`)).toEqual(['41/204 finished']);
+        await station.lay();
+        await takeBack(BLANKS[3]!);
+      }
+    } finally {
+      pad.transmit = transmit;
+    }
+  });
+
+  async function takeBack(card: string, more: object = { kind: 'take back' }): Promise<void> {
+    const run = await station.start(more);
+    await station.lay(card);
+    await station.until(run.id, ({ done }) => done === 1);
+    await station.lay();
+    await admin().ask(runApi.end, { site, id: run.id });
+    await station.until(run.id, ({ pads }) => pads.length === 0);
+  }
+
+  it('a card that was begun and given up: its number goes to another blank, and it is freed when it comes back', async () => {
+    const { pad } = station.house.rig;
+    const run = await station.start({ cards: { from: 'list', cards: station.cards.slice(3, 4) } });
+    const transmit = pad.transmit.bind(pad);
+    let count = 0;
+    pad.transmit = (apdu) => {
+      if (count++ === 30) pad.tearAtNext('after');
+      return transmit(apdu);
+    };
+    await station.lay(BLANKS[3]!);
+    await station.until(run.id, said('gone from the pad'));
+    pad.transmit = transmit;
+    expect(await admin().ask(runApi.giveUp, { site, id: run.id, seq: '1' })).toMatchObject({ amiss: 0, done: 0 });
+    await station.lay(BLANKS[4]!);
+    await station.until(run.id, ({ state, pads }) => state === 'done' && pads.length === 0);
+    expect((await cardsOf(run.id)).map(({ card, state, uid }) => `${card} ${state} ${uid?.slice(-2)}`)).toEqual([
+      '41/204 given up 03',
+      '41/204 finished 04',
+    ]);
+    await station.lay();
+    const next = await station.start({ cards: { from: 'list', cards: station.cards.slice(4) } });
+    await station.lay(BLANKS[3]!);
+    const ended = await station.until(next.id, ({ state, pads }) => state === 'done' && pads.length === 0);
+    expect(ended).toMatchObject({ done: 1, amiss: 0 });
+    await station.lay();
+  });
+
+  it('a number is in one run at a time, and on one chip', async () => {
+    const { planId, cards } = station;
+    const pads = [await station.pad()];
+    expect(await refusal({ kind: 'encode', planId, pads, cards: { from: 'list', cards: cards.slice(0, 1) } })).toEqual([
+      409,
+      'Card 41/201 is on a chip already, or in another run.',
+    ]);
+    expect(
+      await refusal({ kind: 'encode', planId, pads, cards: { from: 'stock', formatId: '26-8-16', count: 3 } }),
+    ).toEqual([422, '0 cards are in stock that no chip carries yet, and 3 are wanted.']);
+    const wanted = { from: 'next numbers', formatId: '26-8-16', facility: '41', count: 2 };
+    expect(await refusal({ kind: 'encode', planId, pads, cards: wanted })).toEqual([
+      422,
+      'Card 41/206: "holder" takes "holder", which is not known of this card.',
+    ]);
+    const pool = createPool(station.house.databaseUrl);
+    const [left] = await pool.query<RowDataPacket[]>("SELECT COUNT(*) AS n FROM cards WHERE number IN ('206', '207')");
+    expect(left[0]!.n).toBe(0);
+    await pool.end();
+  });
+
+  it('sixty that start at once on one pad: one does', async () => {
+    const pads = [await station.pad()];
+    const all = await Promise.all(
+      Array.from({ length: 60 }, () =>
+        admin().call('POST', `/sites/${site}/runs`, { kind: 'verify', planId: station.planId, pads }),
+      ),
+    );
+    const begun = all.filter(({ status }) => status === 200);
+    expect(begun.length).toBe(1);
+    expect(new Set(all.map(({ status }) => status))).toEqual(new Set([200, 409]));
+    const { id } = begun[0]!.body;
+    await station.lay(BLANKS[2]!);
+    await station.until(id, said('byte by byte'));
+    await station.lay();
+    // The state of the pad is asked for meanwhile by whoever looks at the rig: that takes the card from nobody.
+    expect(await admin().ask(padApi.state, { site })).toMatchObject({ answers: true });
+    await admin().ask(runApi.end, { site, id });
+    await station.until(id, ({ pads: held }) => held.length === 0);
+  });
+
+  it('a key in a new version: cards are brought along, and those that have the old one are counted until then', async () => {
+    const id = station.keys.get('Door number')!;
+    await station.custodian.ask(keyApi.addVersion, { site, id }, { version: 2, comes: { how: 'made' } });
+    await station.custodian.ask(keyApi.use, { site, id, version: '2' });
+    expect(await admin().ask(planApi.one, { site, id: station.planId })).toMatchObject({ cards: 5, behind: 5 });
+    const run = await station.start({ kind: 'bring along' });
+    await station.lay(BLANKS[0]!);
+    await station.until(run.id, said('Brought along and verified'));
+    await station.lay();
+    const steps = await admin().ask(runApi.steps, { site, id: run.id, seq: '1' });
+    expect(steps.map(({ step }) => step.do)).toEqual(['recognise', 'change key']);
+    expect(await admin().ask(planApi.one, { site, id: station.planId })).toMatchObject({ cards: 5, behind: 4 });
+    await admin().ask(runApi.end, { site, id: run.id });
+    await station.until(run.id, ({ pads }) => pads.length === 0);
+  });
+
+  it('another version of the plan: what it takes is told before it is saved, and done after', async () => {
+    const plan = staffCard();
+    if (plan.kind !== 'files') throw new Error('a plan of files');
+    plan.applications[0]!.files[0]!.rights.write = 0;
+    const params = { site, id: station.planId };
+    const change = await admin().ask(planApi.dryRun, params, { plan });
+    expect(change.cards).toMatchObject([
+      { version: 1, cards: 5, steps: [{ do: 'set the rights of file', file: 1 }], refused: null },
+    ]);
+    expect(change.differences).toEqual([
+      { where: 'applications.5A0001.files.1.rights.write', before: '"never"', after: '0' },
+    ]);
+    await admin().ask(planApi.addVersion, params, { plan, basedOn: 1 });
+    const twice = await admin().call('POST', `/sites/${site}/plans/${station.planId}/versions`, { plan, basedOn: 1 });
+    expect([twice.status, twice.body.error.code]).toEqual([409, 'changed-meanwhile']);
+    const run = await station.start({ kind: 'bring along' });
+    await station.lay(BLANKS[0]!);
+    await station.until(run.id, said('Brought along and verified'));
+    await station.lay();
+    expect((await admin().ask(planApi.one, params)).versions.map(({ version, cards }) => [version, cards])).toEqual([
+      [2, 1],
+      [1, 4],
+    ]);
+    await admin().ask(runApi.end, { site, id: run.id });
+    await station.until(run.id, ({ pads }) => pads.length === 0);
+  });
+
+  it('let rest and gone on with; a card that was handed back by its grant is a blank for it', async () => {
+    await takeBack(BLANKS[1]!, { kind: 'hand back', under: 'Harbour' });
+    const run = await station.start({ cards: { from: 'list', cards: station.cards.slice(1, 2) } });
+    await admin().ask(runApi.stop, { site, id: run.id });
+    await station.until(run.id, ({ pads }) => pads.length === 0);
+    await admin().ask(runApi.goOn, { site, id: run.id }, { pads: [await station.pad()] });
+    await station.lay(BLANKS[1]!);
+    const ended = await station.until(run.id, ({ state, pads }) => state === 'done' && pads.length === 0);
+    expect(ended).toMatchObject({ done: 1, state: 'done' });
+  });
+
+  it('a locked store is said at once; and a plan whose assertion breaks is kept only even so', async () => {
+    await admin().call('POST', `/sites/${site}/key-store/lock`);
+    const plan = staffCard({
+      name: 'Open card',
+      assertions: [{ claim: 'never', keys: ['Card master'], can: 'format the card' }],
+    });
+    const broken = await admin().call('POST', `/sites/${site}/plans`, { plan });
+    expect([broken.status, broken.body.error.code]).toEqual([409, 'assertion-broken']);
+    expect(broken.body.error.message).toContain('whoever has "Card master" can format the card');
+    const kept = await admin().ask(planApi.add, { site }, { plan, evenSo: true });
+    expect(kept.held).toEqual({ hold: 0, of: 1 });
+    await admin().ask(planApi.remove, { site, id: kept.id });
+    const carried = await admin().call('DELETE', `/sites/${site}/plans/${station.planId}`);
+    expect([carried.status, carried.body.error.code]).toEqual([409, 'plan-carried']);
+  });
+
+  it('is gone on with by another server when its own stops, in the middle of a card', async () => {
+    const { house } = station;
+    const second = await house.another();
+    await station.custodian.ask(keyStoreApi.unlock, { site }, { passphrase: PASSPHRASE });
+    const run = await station.start({ kind: 'take back' });
+    await expect
+      .poll(async () => (await second.app.vault.state(site)).servers.every(({ holds }) => holds), { timeout: 10_000 })
+      .toBe(true);
+    const transmit = house.rig.pad.transmit.bind(house.rig.pad);
+    let stopping: Promise<void> | undefined;
+    house.rig.pad.transmit = (apdu) => {
+      stopping ??= house.server.close();
+      return transmit(apdu);
+    };
+    house.rig.pad.lay([BLANKS[2]!]);
+    await expect.poll(() => stopping !== undefined, { timeout: 5000 }).toBe(true);
+    const there = new Person(second.port);
+    there.cookie = house.administrator.cookie;
+    await expect
+      .poll(async () => (await there.ask(runApi.one, { site, id: run.id })).done, { timeout: 30_000 })
+      .toBe(1);
+    house.rig.pad.transmit = transmit;
+    await there.ask(runApi.end, { site, id: run.id });
+    await stopping;
+  });
+});

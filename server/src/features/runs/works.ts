@@ -1,0 +1,249 @@
+/** What a run does to a card that lies on a pad, by its kind. Each tells in the end how the pad stands. */
+import type { PadTells, RunKind } from '@rawbits/api';
+import { hexOf } from '@rawbits/core/cipher';
+import {
+  bringCard,
+  type CardStep,
+  compareCard,
+  freeByGrant,
+  freeCard,
+  grantsOf,
+  type Plan,
+  type Ring,
+} from '@rawbits/core/plan';
+import type { App } from '../../platform/http/app.ts';
+import type { JobRow } from '../../platform/jobs/index.ts';
+import type { EncodedRow } from '../plans/index.ts';
+import { Journal } from './journal.ts';
+import { type CardKnown, knownOf, NOTHING_KNOWN } from './known.ts';
+import { blankness, type OnPad, onFile, uidOf } from './recognise.ts';
+import { type Material, ringFor } from './ring.ts';
+import type { RunCardRow, RunRow } from './tables.ts';
+import { type End, finish, forgetFreed, noteComer, noteTrouble, ownOf, takeNext } from './taking.ts';
+
+export interface Context {
+  app: App;
+  job: JobRow;
+  run: RunRow;
+  card: OnPad;
+  material: Material;
+  /** Every version of the plan by its number. */
+  versions: ReadonlyMap<number, Plan>;
+  /** Plans of other kinds of work that a chip may carry, by their names; for those that were given up. */
+  planOf(chip: EncodedRow): Promise<Plan | undefined>;
+}
+
+export type Told = Pick<PadTells, 'weight' | 'says' | 'next'> & { card?: string };
+
+const TAKE_AWAY = 'Take it away and lay the next one on.';
+const problem = (says: string, next = TAKE_AWAY, card?: string): Told => ({ weight: 'problem', says, next, card });
+const done = (says: string, card?: string): Told => ({ weight: 'done', says, next: TAKE_AWAY, card });
+
+/** Works on the card that is selected. Throws what the card or the line to it refuses. */
+export async function workOn(kind: RunKind, context: Context): Promise<Told> {
+  const { card, versions, material } = context;
+  if (!card.isFiles)
+    return problem(
+      'This card is of another kind: the plan is for file-system cards.',
+      'Lay a blank of the right kind on.',
+    );
+  const uid = await uidOf(card, [...versions.values()], material);
+  if (!uid)
+    return problem('This card hides its UID, and none of the keys at hand opens it.', 'It is not one of this plan.');
+  return kind === 'encode' ? encode(context, uid) : comer(kind, context, uid);
+}
+
+const ringOn = ({ material, versions, run }: Context, uid: Uint8Array): Ring => {
+  const all = [...versions].toSorted(([a], [b]) => b - a);
+  const own = versions.get(run.version)!;
+  return ringFor(material, [own, ...all.map(([, plan]) => plan).filter((plan) => plan !== own)], uid);
+};
+
+async function encode(context: Context, uid: Uint8Array): Promise<Told> {
+  const { app, run, card } = context;
+  const before = await onFile(app.db, run.siteId, uid);
+  const own = await ownOf(app.db, run.id, hexOf(uid));
+  if (own?.state === 'begun' && before?.runId === run.id) return finishing(context, uid, own, before);
+  if (before?.state === 'given up') {
+    await freed(context, uid, before);
+    return encode(context, uid);
+  }
+  if (before) return carries(context, before, own);
+  const there = await blankness(card.host);
+  if (!there)
+    return problem(
+      'This card is not blank: its master key is not the factory’s.',
+      'It is somebody else’s. Lay a blank on.',
+    );
+  if (there.length > 0 && !run.takesUsed)
+    return problem(
+      `This card has something on it that nobody here put there: ${there.join(', ')}.`,
+      'Lay a blank on, or start a run that takes used cards, too.',
+    );
+  const next = await takeNext(app, run, uid);
+  const chip = next && (await onFile(app.db, run.siteId, uid));
+  if (!next || !chip) return problem('No number waits for a blank any more.', 'End the run, or give up what is begun.');
+  return finishing(context, uid, next, chip);
+}
+
+async function carries({ app, run }: Context, chip: EncodedRow, own: RunCardRow | undefined): Promise<Told> {
+  const called = await calledOf(app, run.siteId, chip);
+  if (own?.state === 'finished') return done('Done and verified.', called);
+  if (chip.state === 'begun')
+    return problem(`This card is begun in another run, as ${called}.`, 'Go on with that run to finish it.', called);
+  return problem(
+    `This card is encoded already: it is ${called}.`,
+    'Lay a blank on, or take this one back in a run.',
+    called,
+  );
+}
+
+async function calledOf(app: App, siteId: string, { cardId, uid }: EncodedRow): Promise<string> {
+  return (cardId === null ? undefined : (await knownOf(app.db, siteId, [cardId])).get(cardId)?.called) ?? uid;
+}
+
+/** Brings a card to the plan, reads everything back, and notes it as done. */
+async function finishing(context: Context, uid: Uint8Array, own: RunCardRow, chip: EncodedRow): Promise<Told> {
+  const { app, run, card, material } = context;
+  const { known, called } = await knownFor(app, run.siteId, chip);
+  return working(context, own, called, async (journal) => {
+    const plan = context.versions.get(run.version)!;
+    const was = chip.version === run.version ? undefined : context.versions.get(chip.version);
+    const about = { plan, was, ring: ringOn(context, uid), known, selected: card.selected };
+    await bringCard(card.host, { ...about, before: journal.before, begun: journal.begun });
+    const selected = plan.randomUid ? Uint8Array.of(8, 0, 0, 0) : card.selected;
+    const { steps } = await compareCard(card.host, { ...about, was: undefined, selected });
+    if (steps.length > 0) throw new Error(`${wordsOf(steps)}, though it was just written`);
+    await journal.keepExchange();
+    const action = run.kind === 'encode' ? 'card encoded' : 'card brought along';
+    await finish(app, run, own, {
+      state: 'finished',
+      action,
+      called,
+      now: { version: run.version, material },
+      before: chip,
+    });
+    return done(run.kind === 'encode' ? 'Encoded and verified.' : 'Brought along and verified.', called);
+  });
+}
+
+async function knownFor(app: App, siteId: string, { cardId, uid }: EncodedRow) {
+  const known: CardKnown | undefined =
+    cardId === null ? undefined : (await knownOf(app.db, siteId, [cardId])).get(cardId);
+  const own = known ?? NOTHING_KNOWN;
+  return { known: { ...own, values: { ...own.values, uid } }, called: known?.called ?? uid };
+}
+
+/** A journal around the work on a card; what is in the way is noted with it. */
+async function working(
+  { app, job, run, card }: Context,
+  own: RunCardRow,
+  called: string,
+  work: (journal: Journal) => Promise<Told>,
+): Promise<Told> {
+  const journal = await Journal.open(app.db, job, { runId: run.id, seq: own.seq, siteId: run.siteId }, card.exchange);
+  try {
+    return { card: called, ...(await work(journal)) };
+  } catch (error) {
+    await journal.keepExchange().catch(() => {});
+    await noteTrouble(app, own, (error as Error).message).catch(() => {});
+    throw error;
+  }
+}
+
+/** Frees a chip that was given up before it was finished. */
+async function freed(context: Context, uid: Uint8Array, chip: EncodedRow): Promise<void> {
+  const { app, card, material } = context;
+  const plan = await context.planOf(chip);
+  if (plan) await freeCard(card.host, { plan, ring: ringFor(material, [plan], uid) });
+  await forgetFreed(app, chip);
+}
+
+/** A card that comes to a run which takes what comes: it has to be one of the plan. */
+async function comer(kind: Exclude<RunKind, 'encode'>, context: Context, uid: Uint8Array): Promise<Told> {
+  const { app, run, card, material } = context;
+  const chip = await onFile(app.db, run.siteId, uid);
+  if (!chip || chip.planId !== run.planId) return problem('This card does not carry this plan.');
+  const called = await calledOf(app, run.siteId, chip);
+  const before = await ownOf(app.db, run.id, chip.uid);
+  if (before && before.state !== 'begun')
+    return done(before.state === 'differs' ? before.message : 'Done before.', called);
+  if (chip.state !== 'whole' && !(chip.state === 'begun' && before))
+    return problem(`This card is not finished: it was begun as ${called}.`, 'Finish it in its own run first.', called);
+  const plan = context.versions.get(chip.version)!;
+  const own = await noteComer(app, run, chip);
+  if (kind === 'bring along') return finishing(context, uid, own, chip);
+  const ring = ringFor(material, [plan], uid);
+  const end = (how: Omit<End, 'called' | 'before'>) => finish(app, run, own, { ...how, called, before: chip });
+  if (kind === 'verify')
+    return working(context, own, called, async (journal) => {
+      const { known } = await knownFor(app, run.siteId, chip);
+      const found = await compareCard(card.host, { plan, ring, known, selected: card.selected });
+      await journal.keepExchange();
+      const message = found.steps.length === 0 ? '' : wordsOf(found.steps);
+      const now = { version: chip.version, material: asCarried(material, chip) };
+      await end({ state: message ? 'differs' : 'finished', message, action: 'card verified', now });
+      return message
+        ? problem(`It differs: ${message}.`, 'A run that brings cards along puts it right.', called)
+        : done('As the plan has it, byte by byte.', called);
+    });
+  return working(context, own, called, async (journal) => {
+    const freeing = { plan, ring, before: journal.before };
+    const { stays } =
+      kind === 'hand back' ? await handBack(context, plan, uid, journal) : await freeCard(card.host, freeing);
+    await journal.keepExchange();
+    await end({
+      state: 'freed',
+      message: stays.join(' '),
+      action: kind === 'hand back' ? 'card handed back' : 'card taken back',
+      now: null,
+    });
+    return done(stays.length === 0 ? 'Free: it is a blank again.' : `Free. ${stays.join(' ')}`, called);
+  });
+}
+
+/** Frees a card with the third party's key alone: the card's own key comes out of the grant on it. */
+async function handBack({ card, run, material }: Context, plan: Plan, uid: Uint8Array, journal: Journal) {
+  const grant = grantsOf(plan).find(({ under }) => under === run.under);
+  if (!grant) throw new Error(`The plan on this card has no grant for "${run.under}"`);
+  const theirs = ringFor(new Map([...material].filter(([name]) => name === run.under)), [plan], uid)(grant.under, null);
+  if (!theirs) throw new Error(`The key "${run.under}" is not at hand`);
+  return freeByGrant(card.host, plan, grant, theirs.now.bytes, undefined, journal.before);
+}
+
+/** Keys as a card on file has them: verifying moves none. */
+function asCarried(material: Material, { keys }: EncodedRow): Material {
+  const had = keys as Record<string, number>;
+  return new Map(
+    [...material].map(([name, key]) => [
+      name,
+      {
+        ...key,
+        versions: key.versions.toSorted((a, b) => Number(b.version === had[name]) - Number(a.version === had[name])),
+      },
+    ]),
+  );
+}
+
+/** Steps in words: what differs. */
+export const wordsOf = (steps: readonly CardStep[]): string =>
+  [
+    ...new Set(
+      steps.map(({ do: what, application, file, slot }) => {
+        const of = application === null ? 'the card' : application;
+        const part = file !== undefined ? `file ${file} of ${of}` : slot !== undefined ? `key ${slot} of ${of}` : of;
+        return `${DIFFERS[what] ?? what} ${part}`;
+      }),
+    ),
+  ].join(', ');
+const DIFFERS: Partial<Record<CardStep['do'], string>> = {
+  'create application': 'missing is',
+  'create file': 'missing is',
+  'delete file': 'too many is',
+  'delete application': 'too many is',
+  'write file': 'other bytes in',
+  'set the rights of file': 'other rights of',
+  'change key': 'another',
+  'set the settings': 'other settings of',
+  'set the configuration': 'another configuration of',
+};
