@@ -27,6 +27,17 @@ const KEYS: Entry[] = [
   },
   { set: 'Staff cards', name: 'Door number', kind: 'aes128', purpose: 'read', comes: made },
   { set: 'Staff cards', name: 'Dive log, write', kind: 'aes128', purpose: 'write', comes: made },
+  { set: 'Staff cards', name: 'Access master', kind: 'aes128', purpose: 'application master', comes: made },
+  { set: 'Staff cards', name: 'Dive office', kind: 'aes128', purpose: 'application master', comes: made },
+  { set: 'Staff cards', name: 'Gear store', kind: 'aes128', purpose: 'application master', comes: made },
+  {
+    set: 'Staff cards',
+    name: 'Harbour office',
+    kind: 'aes128',
+    purpose: 'wrap',
+    notes: 'Opens the hand-back grant on each card: the harbour frees cards that are left there',
+    comes: made,
+  },
   {
     set: 'Staff cards',
     name: 'Canteen',

@@ -9,12 +9,14 @@ import {
   formatApi,
   operatorApi,
   type Params,
+  planApi,
   rigApi,
   sessionApi,
   siteApi,
 } from '@rawbits/api';
 import { Client } from './client.ts';
 import { fillKeys, PASSPHRASE } from './keys.ts';
+import { STAFF_CARD } from './plan.ts';
 import {
   CARDHOLDERS,
   CARDS,
@@ -72,6 +74,11 @@ export async function loadDemo(target: DemoTarget): Promise<boolean> {
   await setUpRig(technician, siteId);
   const readers = await fillSite(technician, siteId);
   await fillKeys(target.url, siteId, readers);
+  await technician.ask(
+    planApi.add,
+    { site: siteId },
+    { plan: STAFF_CARD, notes: 'As the heads of the departments agreed on it' },
+  );
   return true;
 }
 

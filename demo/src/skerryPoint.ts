@@ -185,6 +185,13 @@ export const TRAY = [
     look: 'blank smart card, still in its film',
     chip: { kind: 'files', generation: 2, masterKey: 'aes128', uid: '04631D92A87081' },
   },
+  ...['82', '83', '84', '85'].map((last, i) => ({
+    id: `smart-blank-${i + 2}`,
+    shape: 'card' as const,
+    printed: `04 63 1D 92 A8 70 ${last}`,
+    look: 'blank smart card, still in its film',
+    chip: { kind: 'files' as const, generation: 2 as const, masterKey: 'aes128' as const, uid: `04631D92A870${last}` },
+  })),
   {
     id: 'slow-fob',
     shape: 'fob',

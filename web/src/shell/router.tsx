@@ -45,6 +45,10 @@ export const router = createBrowserRouter([
                 lazy: async () => ({ Component: (await import('../features/keys/KeysScreen.tsx')).KeysScreen }),
               },
               {
+                path: 'encode/:plan?',
+                lazy: async () => ({ Component: (await import('../features/encode/EncodeScreen.tsx')).EncodeScreen }),
+              },
+              {
                 path: 'doors',
                 lazy: async () => ({ Component: (await import('../features/doors/DoorsScreen.tsx')).DoorsScreen }),
               },

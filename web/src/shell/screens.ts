@@ -4,6 +4,7 @@ import {
   DoorOpen,
   KeyRound,
   type LucideIcon,
+  Nfc,
   PackageOpen,
   Ruler,
   ScanLine,
@@ -17,6 +18,12 @@ export const SCREENS: { path: string; name: string; icon: LucideIcon; about: str
   { path: 'formats', name: 'Formats', icon: Ruler, about: 'The format library and this site’s formats' },
   { path: 'stock', name: 'Stock', icon: PackageOpen, about: 'Cards, and who holds them' },
   { path: 'keys', name: 'Keys', icon: KeyRound, about: 'Keys, by their check values; who holds what' },
+  {
+    path: 'encode',
+    name: 'Encode',
+    icon: Nfc,
+    about: 'Chip plans, what their keys can do, and runs that encode cards',
+  },
   { path: 'doors', name: 'Doors', icon: DoorOpen, about: 'Controllers: wanted, loaded, events' },
   { path: 'trail', name: 'Trail', icon: ScrollText, about: 'What happened, and who changed what' },
 ];

@@ -214,6 +214,8 @@ function read({ content, length }: Field, bytes: Uint8Array): { value: string; h
       const text = fromUtf8(unpadded(bytes, content));
       return { value: text ?? hex, holds: text !== undefined };
     }
+    case 'wrapped':
+      return { value: hex, holds: true };
     case 'counter':
     case 'number': {
       const big = hexOf(content.order === 'big' ? bytes : new Uint8Array(bytes).reverse());

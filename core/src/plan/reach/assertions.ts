@@ -17,15 +17,15 @@ export interface Held<S = Step> {
 export interface Reaches<S> {
   keys: string[];
   reach(keys: ReadonlySet<string>): { can: string; by: S[] }[];
-  /** Whether an ability could be told of the plan, even though nobody has it. */
-  isSayable(can: string): boolean;
+  /** Every ability that could be told of the plan, though nobody may have it. */
+  sayable: readonly string[];
 }
 
 /** Throws `no-such-key` where an assertion names a key that the plan has not, `no-such-thing` where what it is about is not there. */
-export function checkAgainst<S>({ keys: all, reach, isSayable }: Reaches<S>, assertion: Assertion): Held<S> {
+export function checkAgainst<S>({ keys: all, reach, sayable }: Reaches<S>, assertion: Assertion): Held<S> {
   for (const key of assertion.keys)
     if (!all.includes(key)) fail('no-such-key', `The plan has no key "${key}".`, { field: 'assertions' });
-  if (!isSayable(assertion.can))
+  if (!sayable.includes(assertion.can))
     fail(
       'no-such-thing',
       `Nothing of the plan is called "${assertion.can}".`,
@@ -41,10 +41,10 @@ export function checkAgainst<S>({ keys: all, reach, isSayable }: Reaches<S>, ass
 export const reachesOf = (plan: Plan): Reaches<Step> => ({
   keys: keyNames(plan),
   reach: (keys) => reach(plan, keys),
-  isSayable: (can) => sayable(plan).includes(can),
+  sayable: sayableOf(plan),
 });
 
-function sayable({ applications }: Plan): string[] {
+function sayableOf({ applications }: Plan): string[] {
   const ofFile = ['read', 'write', 'credit', 'debit', 'clear', 'alter', 'destroy', 'replace', 'change the rights of'];
   return [
     'list the applications',

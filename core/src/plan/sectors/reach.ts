@@ -161,15 +161,13 @@ function before(by: readonly SectorStep[], known: ReadonlyMap<string, SectorStep
 export const reachesOfSectors = (plan: SectorPlan): Reaches<SectorStep> => ({
   keys: keyNamesOfSectors(plan),
   reach: (keys) => reachOfSectors(plan, keys),
-  isSayable: (can) =>
-    everySector(plan).some(
-      ({ number }) =>
-        ['read key B of', 'change key A of', 'change key B of', 'change the access bits of'].some(
-          (what) => can === `${what} sector ${number}`,
-        ) ||
-        can === `lock sector ${number} for good` ||
-        blocksIn(number)
-          .slice(0, -1)
-          .some((block) => USES.some(([, word]) => can === `${word} block ${block}`)),
+  sayable: everySector(plan).flatMap(({ number }) => [
+    ...['read key B of', 'change key A of', 'change key B of', 'change the access bits of'].map(
+      (what) => `${what} sector ${number}`,
     ),
+    `lock sector ${number} for good`,
+    ...blocksIn(number)
+      .slice(0, -1)
+      .flatMap((block) => USES.map(([, word]) => `${word} block ${block}`)),
+  ]),
 });

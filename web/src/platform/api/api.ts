@@ -85,6 +85,8 @@ export const api = createApi({
     'Work',
     'Keys',
     'Pad',
+    'Plans',
+    'Runs',
   ],
   keepUnusedDataFor: 300,
   endpoints: () => ({}),

@@ -29,6 +29,8 @@ const WHOLE: Record<FeedEntry['kind'], Tag[]> = {
   cases: ['Cases'],
   work: ['Work'],
   keys: ['Keys'],
+  plans: ['Plans'],
+  runs: ['Runs', 'Pad'],
 };
 
 /** All that can be stale where entries were missed. */

@@ -1,0 +1,210 @@
+/** A file: its kind, size and mode, who may do what with it, and what stands in its bytes. */
+import type { PlanFile, Who } from '@rawbits/core/plan';
+import { useState } from 'react';
+import { ByteMap } from '../../../parts/byteMap/ByteMap.tsx';
+import type { Chosen } from '../../../parts/floorPlan/FloorPlan.tsx';
+import { Check, Choice, Shaped, Text, Whole } from './controls.tsx';
+import { type Edit, type FilesPlan, fileOfKind } from './edit.ts';
+import { FieldForm } from './FieldForm.tsx';
+
+interface Props {
+  plan: FilesPlan;
+  application: number;
+  number: number;
+  edit: Edit;
+  onChoose: (chosen: Chosen) => void;
+}
+
+const KINDS = [
+  ['standard', 'data, written at once'],
+  ['backup', 'data, with a copy until committed'],
+  ['value', 'a value with limits'],
+  ['linear', 'records, until full'],
+  ['cyclic', 'records, the oldest goes'],
+] as const;
+const MODES = [
+  ['plain', 'plain'],
+  ['maced', 'with a MAC'],
+  ['enciphered', 'enciphered'],
+] as const;
+const RIGHTS = [
+  ['read', 'Read'],
+  ['write', 'Write'],
+  ['both', 'Read and write'],
+  ['change', 'Change these rights'],
+] as const;
+
+export function FileForm({ plan, application: index, number, edit, onChoose }: Props) {
+  const application = plan.applications[index]!;
+  const at = application.files.findIndex((file) => file.number === number);
+  const file = application.files[at]!;
+  const of = (change: (file: PlanFile) => void) => edit((draft) => change(draft.applications[index]!.files[at]!));
+  const who: (readonly [Who, string])[] = [
+    ...application.keys.map((name, slot) => [slot, `key ${slot}, ${name ?? 'the factory’s'}`] as const),
+    ['free', 'everybody'],
+    ['never', 'nobody'],
+  ];
+  return (
+    <div className="grid gap-3">
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(11rem,1fr))] gap-3">
+        <Whole
+          label="Number"
+          value={file.number}
+          min={0}
+          max={31}
+          onChange={(next) => {
+            of((one) => void (one.number = next));
+            onChoose({ application: application.id, file: next });
+          }}
+        />
+        <Text
+          label="Name"
+          value={file.name ?? ''}
+          onChange={(name) => of((one) => void (one.name = name.slice(0, 120) || undefined))}
+        />
+        <Choice
+          label="Kind"
+          value={file.kind}
+          options={KINDS}
+          onChange={(kind) =>
+            edit((draft) => void (draft.applications[index]!.files[at] = fileOfKind(kind, number, file)))
+          }
+        />
+        <Choice
+          label="On the way"
+          value={file.mode}
+          options={MODES}
+          onChange={(mode) => of((one) => void (one.mode = mode))}
+        />
+        <Shape file={file} of={of} />
+      </div>
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(11rem,1fr))] gap-3">
+        {RIGHTS.map(([right, words]) => (
+          <Choice
+            key={right}
+            label={words}
+            value={file.rights[right]}
+            options={who}
+            onChange={(one) => of((draft) => void (draft.rights[right] = one))}
+          />
+        ))}
+      </div>
+      {'fields' in file && <Contents plan={plan} file={file} of={of} />}
+      <button
+        type="button"
+        className="btn btn-line btn-small justify-self-end"
+        onClick={() => {
+          edit((draft) => void draft.applications[index]!.files.splice(at, 1));
+          onChoose({ application: application.id });
+        }}
+      >
+        Take this file out
+      </button>
+    </div>
+  );
+}
+
+/** How large it is, and its limits. */
+function Shape({ file, of }: { file: PlanFile; of: (change: (file: PlanFile) => void) => void }) {
+  if (file.kind === 'value') {
+    const limits = [
+      ['lower', 'Least'],
+      ['upper', 'Most'],
+      ['value', 'Begins at'],
+    ] as const;
+    return (
+      <>
+        {limits.map(([name, words]) => (
+          <Whole
+            key={name}
+            label={words}
+            value={file[name]}
+            min={-(2 ** 31)}
+            max={2 ** 31 - 1}
+            onChange={(value) => of((one) => one.kind === 'value' && void (one[name] = value))}
+          />
+        ))}
+        <Check
+          label="limited credit"
+          checked={file.limitedCredit}
+          onChange={(on) => of((one) => one.kind === 'value' && void (one.limitedCredit = on))}
+        />
+      </>
+    );
+  }
+  return (
+    <>
+      <Whole
+        label={'records' in file ? 'Bytes of a record' : 'Bytes'}
+        value={file.size}
+        min={1}
+        max={8192}
+        onChange={(size) => of((one) => 'size' in one && void (one.size = size))}
+      />
+      {'records' in file && (
+        <Whole
+          label="Records"
+          value={file.records}
+          min={file.kind === 'cyclic' ? 2 : 1}
+          max={10_000}
+          onChange={(records) => of((one) => 'records' in one && void (one.records = records))}
+        />
+      )}
+      <Shaped
+        label="ISO file identifier"
+        value={file.isoId ?? ''}
+        mono
+        shape={/^([0-9A-F]{4})?$/}
+        complaint="four hex digits, or nothing"
+        onChange={(isoId) => of((one) => one.kind !== 'value' && void (one.isoId = isoId || undefined))}
+      />
+    </>
+  );
+}
+
+type DataFile = Extract<PlanFile, { fields: unknown }>;
+
+function Contents({
+  plan,
+  file,
+  of,
+}: {
+  plan: FilesPlan;
+  file: DataFile;
+  of: (change: (file: PlanFile) => void) => void;
+}) {
+  const [chosen, setChosen] = useState<number | undefined>(file.fields.length > 0 ? 0 : undefined);
+  const set = (fields: DataFile['fields']) => of((one) => 'fields' in one && void (one.fields = fields));
+  const add = () => {
+    const name = `field ${file.fields.length + 1}`;
+    set([...file.fields, { name, length: 4, content: { is: 'fixed', hex: '00' } }]);
+    setChosen(file.fields.length);
+  };
+  const field = chosen === undefined ? undefined : file.fields[chosen];
+  return (
+    <div className="grid grid-cols-[auto_minmax(13rem,1fr)] gap-4 border-t border-faint pt-3 max-xl:grid-cols-1">
+      <div className="overflow-x-auto">
+        <ByteMap fields={file.fields} size={file.size} chosen={chosen} onChoose={setChosen} onChange={set} />
+        <p className="max-w-md pt-1 text-[0.9rem] text-ink-2">
+          Drag a field along, or its right end to make it longer; with the keyboard the arrow keys, and Shift with them.
+        </p>
+        <button type="button" className="btn btn-line btn-small mt-1" onClick={add}>
+          New field
+        </button>
+      </div>
+      {field && chosen !== undefined && (
+        <FieldForm
+          key={chosen}
+          plan={plan}
+          fields={file.fields}
+          index={chosen}
+          onChange={set}
+          onRemove={() => {
+            set(file.fields.filter((_, i) => i !== chosen));
+            setChosen(undefined);
+          }}
+        />
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,69 @@
+/** Reach in a worker of its own, so that typing is never held up; and ways played on a simulated card. */
+import type { ChipPlan } from '@rawbits/api';
+import { type Failure, failureOf } from '@rawbits/core/failure';
+import { Exchange, FilesHost } from '@rawbits/core/host';
+import {
+  type Assertion,
+  checkAgainst,
+  Player,
+  reachesOf,
+  reachesOfSectors,
+  type Step,
+  standInCard,
+  standInKeys,
+} from '@rawbits/core/plan';
+import { expose } from 'comlink';
+
+export interface Can {
+  can: string;
+  by: { do: string }[];
+}
+export interface Held {
+  assertion: Assertion;
+  holds: boolean;
+  keys: string[];
+  broken: Can | null;
+  failure?: Failure;
+}
+export interface Answer {
+  abilities: Can[];
+  held: Held[];
+  /** All that could be said of the card. */
+  sayable: readonly string[];
+  ms: number;
+}
+
+const draw = (count: number): Uint8Array => crypto.getRandomValues(new Uint8Array(count));
+
+const worker = {
+  answer(plan: ChipPlan, keys: string[]): Answer {
+    const began = performance.now();
+    const reaches = plan.kind === 'files' ? reachesOf(plan) : reachesOfSectors(plan);
+    const abilities = reaches.reach(new Set(keys)) as Can[];
+    const held = plan.assertions.map((assertion): Held => {
+      try {
+        return checkAgainst<{ do: string }>(reaches as never, assertion);
+      } catch (error) {
+        return { assertion, holds: false, keys: [], broken: null, failure: failureOf(error) };
+      }
+    });
+    return { abilities, held, sayable: reaches.sayable, ms: performance.now() - began };
+  },
+
+  /** Takes steps on a simulated card with the plan on it, under keys that stand in for the plan's; gives what went to and fro. */
+  async play(plan: ChipPlan, steps: readonly { do: string }[]): Promise<{ command: string; answer: string }[]> {
+    if (plan.kind !== 'files') return [];
+    const card = await standInCard(plan, draw);
+    const exchange = new Exchange();
+    const transmit = async (apdu: Uint8Array) => {
+      const answer = card.transmit(apdu, draw);
+      exchange.note(apdu, answer);
+      return answer;
+    };
+    await new Player(new FilesHost({ transmit }, draw), plan, standInKeys(plan)).take(steps as Step[]);
+    return exchange.lines;
+  },
+};
+export type ReachWorker = typeof worker;
+
+expose(worker);
