@@ -3,6 +3,10 @@ import { STEPS } from '@rawbits/core/access';
 import { z } from 'zod';
 import { bitsSchema, idSchema, instant, name } from './parts.ts';
 import { route } from './route.ts';
+import { doorStepSchema } from './wire.ts';
+
+/** Where a presentation can stop: at the chip, before anything went over the line, or at a step of the controller. */
+export const STOPS = ['chip', ...STEPS] as const;
 
 export const eventSchema = z.object({
   id: idSchema,
@@ -13,11 +17,13 @@ export const eventSchema = z.object({
   readId: idSchema.nullable(),
   bits: bitsSchema.nullable(),
   outcome: z.enum(['opened', 'refused']).nullable(),
-  stoppedAt: z.enum(STEPS).nullable(),
+  stoppedAt: z.enum(STOPS).nullable(),
   reason: z.string(),
   /** What Raw Bits knows beyond what the controller knew, for instance that the card waits to be loaded. */
   advice: z.string().nullable(),
   card: z.object({ id: idSchema, holder: z.string().nullable() }).nullable(),
+  /** What a reader that reads chips did, step by step; null of others. */
+  chip: z.array(doorStepSchema).nullable(),
 });
 
 export type AccessEvent = z.infer<typeof eventSchema>;

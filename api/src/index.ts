@@ -24,6 +24,7 @@ export * from './pad.ts';
 export { bitsSchema, idSchema } from './parts.ts';
 export * from './permissions.ts';
 export * from './plans.ts';
+export * from './readerPlans.ts';
 export * from './reads.ts';
 export * from './rig.ts';
 export * from './route.ts';

@@ -3,12 +3,13 @@
  * so that whatever a line names stands before it. The last line says how many went before and their digest: a file that
  * was cut or changed on the way is found. Operators, passwords and device hosts are the installation's and not in it.
  */
-import { cardStateSchema, STEPS } from '@rawbits/core/access';
+import { cardStateSchema } from '@rawbits/core/access';
 import { formatSchema } from '@rawbits/core/format';
 import { translationSchema } from '@rawbits/core/translate';
 import { z } from 'zod';
 import { caseSpecimenSchema, questionsSchema } from './cases.ts';
 import { deviceSchema } from './doors.ts';
+import { STOPS } from './events.ts';
 import { reservedSchema } from './facilityCodes.ts';
 import { bitsSchema, decimal, idSchema, instant, name, notes } from './parts.ts';
 import { timeZoneSchema } from './sites.ts';
@@ -128,7 +129,7 @@ export const siteLineSchema = z.discriminatedUnion('kind', [
     read: idSchema.nullable(),
     bits: bitsSchema.nullable(),
     outcome: z.enum(['opened', 'refused']).nullable(),
-    stoppedAt: z.enum(STEPS).nullable(),
+    stoppedAt: z.enum(STOPS).nullable(),
     formatId: idSchema.nullable(),
     reason: z.string().max(60_000),
     advice: z.string().max(60_000).nullable(),

@@ -5,6 +5,7 @@
  * serves, then calls it; calls may overlap, and each is answered when it is done, in any order.
  */
 import type { Decision } from '@rawbits/core/access';
+import { CARD_KEY_KINDS, readerByPlanSchema } from '@rawbits/core/plan';
 import { z } from 'zod';
 import { deviceIdSchema, rigSetupSchema, trayCardSchema } from './rig.ts';
 
@@ -38,6 +39,29 @@ const decisionSchema = z.looseObject({
   credential: z.object({ id: z.string().max(40), holder: z.string().max(200).nullable() }).optional(),
 }) as unknown as z.ZodType<Decision>;
 
+/** One step of a reader that reads a chip. */
+export const doorStepSchema = z.object({
+  step: z.string().max(200),
+  holds: z.boolean(),
+  expected: z.string().max(400).optional(),
+  came: z.string().max(400).optional(),
+});
+export type DoorStep = z.output<typeof doorStepSchema>;
+
+/** How a reader is set up: what it reads, and the keys by which it does. */
+export const readerSetUpSchema = z.strictObject({
+  reads: readerByPlanSchema,
+  keys: z.record(
+    z.string().max(120),
+    z.strictObject({
+      kind: z.enum(CARD_KEY_KINDS),
+      hex: z.string().regex(/^([0-9A-F]{2}){16,24}$/),
+      version: z.number().int().min(0).max(255),
+    }),
+  ),
+});
+export type ReaderSetUp = z.output<typeof readerSetUpSchema>;
+
 /** One entry of a host's log: a credential was presented at a reader. */
 export const logEntrySchema = z.object({
   seq: z.number().int().min(1),
@@ -46,7 +70,9 @@ export const logEntrySchema = z.object({
   at: z.iso.datetime(),
   reader: deviceIdSchema,
   controller: deviceIdSchema.nullable(),
-  bits: z.string().regex(/^[01]{1,512}$/),
+  /** Empty where the reader did not come so far: then `chip` says where it stopped. */
+  bits: z.string().regex(/^[01]{0,512}$/),
+  chip: z.array(doorStepSchema).max(20).optional(),
   decision: decisionSchema.nullable(),
 });
 export type LogEntry = z.output<typeof logEntrySchema>;
@@ -84,6 +110,8 @@ export const wireCalls = {
     z.strictObject({ card: deviceIdSchema, reader: deviceIdSchema }),
     z.object({ id: z.string().nullable(), message: z.string() }),
   ),
+  /** Sets a reader up with what it is to read and its keys. */
+  setReader: secretCall(z.strictObject({ reader: deviceIdSchema, setUp: readerSetUpSchema }), nothing),
   /** Begins a load of changes to what a controller holds, or tells how many pieces of this very load have come. */
   beginLoad: call(ofLoad.extend({ base: digestSchema }), z.object({ taken: z.number().int().min(0) })),
   loadPiece: call(

@@ -37,6 +37,19 @@ CREATE TABLE `plan_versions` (
 	CONSTRAINT `plan_versions_plan_id_version_pk` PRIMARY KEY(`plan_id`,`version`)
 );
 --> statement-breakpoint
+CREATE TABLE `reader_plans` (
+	`reader_id` varchar(40) NOT NULL,
+	`site_id` varchar(40) NOT NULL,
+	`plan_id` varchar(40) NOT NULL,
+	`version` smallint NOT NULL,
+	`field` varchar(80) NOT NULL,
+	`settings` longtext NOT NULL,
+	`keys` longtext NOT NULL,
+	`set_by` varchar(120) NOT NULL,
+	`set_at` datetime(3) NOT NULL,
+	CONSTRAINT `reader_plans_reader_id` PRIMARY KEY(`reader_id`)
+);
+--> statement-breakpoint
 CREATE TABLE `run_cards` (
 	`run_id` varchar(40) NOT NULL,
 	`seq` int NOT NULL,
@@ -94,6 +107,7 @@ CREATE TABLE `pad_claims` (
 	CONSTRAINT `pad_claims_site_id_pad_pk` PRIMARY KEY(`site_id`,`pad`)
 );
 --> statement-breakpoint
+ALTER TABLE `events` ADD `chip` longtext;--> statement-breakpoint
 CREATE INDEX `encoded_by_plan` ON `encoded_cards` (`site_id`,`plan_id`,`version`);--> statement-breakpoint
 CREATE INDEX `encoded_by_card` ON `encoded_cards` (`card_id`);--> statement-breakpoint
 CREATE INDEX `plan_versions_by_site` ON `plan_versions` (`site_id`);--> statement-breakpoint

@@ -10,6 +10,7 @@ import { keyRoutes } from './features/keys/index.ts';
 import { liveRoutes } from './features/live/index.ts';
 import { operatorRoutes } from './features/operators/index.ts';
 import { planRoutes } from './features/plans/index.ts';
+import { readerPlanRoutes } from './features/readerPlans/index.ts';
 import { readRoutes } from './features/reads/index.ts';
 import { type LogIngest, rigRoutes } from './features/rig/index.ts';
 import { runRoutes } from './features/runs/index.ts';
@@ -40,6 +41,7 @@ export const allRoutes = (ingest: () => LogIngest): RouteSpec[] => [
   ...keyRoutes,
   ...planRoutes,
   ...runRoutes,
+  ...readerPlanRoutes,
   ...doorRoutes,
   ...eventRoutes,
   ...workRoutes,

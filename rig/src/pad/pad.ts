@@ -34,12 +34,21 @@ interface Selected {
 const gone = (): never =>
   fail('card-gone', 'The card is gone from the pad.', undefined, 'Lay it on again and begin anew.');
 
+/** Somebody who asked so long ago works there no more. */
+const WATCHED_MS = 2000;
+/** A card is selected within so long, and let go of within so long. */
+const SELECTED_MS = 1500;
+const LET_GO_MS = 15_000;
+const LOOK_MS = 20;
+
 export class Pad {
   private lying: string[] = [];
   private selected: Selected | undefined;
   private tear: Tear | undefined;
   /** Counts how often what lies there has changed. */
   laid = 0;
+  private connects = 0;
+  private askedAt: number | undefined;
 
   constructor(
     private readonly tray: Tray,
@@ -57,6 +66,26 @@ export class Pad {
     this.disconnect();
     this.lying = [...ids];
     this.laid++;
+  }
+
+  /** Whoever works at the pad has asked what lies there. */
+  watched(nowMs: number): void {
+    this.askedAt = nowMs;
+  }
+
+  /** Whether somebody works at the pad, who will select what is laid there. */
+  isWatched(nowMs: number): boolean {
+    return this.askedAt !== undefined && nowMs - this.askedAt < WATCHED_MS;
+  }
+
+  /** Settles when whoever works there has let go of the card that it selected, or has not selected it within a time. */
+  async letGo(after: (ms: number) => Promise<void>): Promise<void> {
+    const began = this.connects;
+    for (let waited = 0; waited < LET_GO_MS; waited += LOOK_MS) {
+      if (this.connects > began && !this.selected) return;
+      if (this.connects === began && waited > SELECTED_MS) return;
+      await after(LOOK_MS);
+    }
   }
 
   /** At the next command the credential is torn away. */
@@ -77,6 +106,7 @@ export class Pad {
         'Lay one on; a proximity tag is none for this pad.',
       );
     if (found === 'two cards') return fail('two-cards', 'There are two cards on the pad.', undefined, 'Take one away.');
+    this.connects++;
     const { memory } = this.tray.get(found.key)!;
     if (memory.kind !== 'tag')
       this.selected = {

@@ -8,6 +8,7 @@ import { randomBytes } from 'node:crypto';
 import { EventEmitter } from 'node:events';
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
+import type { DoorStep } from '@rawbits/api';
 import type { Decision } from '@rawbits/core/access';
 import { readMemory, writeMemory } from './memory.ts';
 import { readRecord, writeRecord } from './record.ts';
@@ -20,6 +21,8 @@ export interface LogEntry {
   reader: string;
   controller: string | null;
   bits: string;
+  /** What a reader that reads chips did, step by step. */
+  chip?: DoorStep[];
   decision: Decision | null;
 }
 

@@ -22,7 +22,7 @@ function callsOf(rig: Rig, pieceMs: number, served: () => string | null): Calls 
       cards: rig.cards,
       readers: rig.readers,
       controllers: rig.controllerStates,
-      pads: [{ id: 'rig-pad', name: 'The rig’s pad' }],
+      pads: rig.padsOffered,
     }),
     claim: ({ site }) => {
       rig.claim(site);
@@ -33,7 +33,11 @@ function callsOf(rig: Rig, pieceMs: number, served: () => string | null): Calls 
       rig.setUp({ site, ...setup });
       return {};
     },
-    present: ({ card, reader }) => ours().present(card, reader),
+    present: ({ card, reader }) => ours().hold(card, reader),
+    setReader: ({ reader, setUp }) => {
+      ours().setReader(reader, setUp);
+      return {};
+    },
     beginLoad: ({ controller, load, base }) => ({ taken: ours().controller(controller).beginLoad(load, base) }),
     loadPiece: async ({ controller, load, seq, changes }) => {
       ours().controller(controller).takePiece(load, seq, changes);
@@ -51,23 +55,27 @@ function callsOf(rig: Rig, pieceMs: number, served: () => string | null): Calls 
         ? { digests: there.digestsBelow(prefix) }
         : { hashes: there.hashesAt(prefix) };
     },
-    padLay: ({ cards }) => {
-      ours().pad.lay(cards);
+    padLay: ({ cards, pad }) => {
+      ours().padOf(pad).lay(cards);
       return {};
     },
-    pad: () => ({ cards: [...ours().pad.cards], laid: ours().pad.laid }),
-    padConnect: () => {
-      const { uid, atqa, sak, ats } = ours().pad.connect();
+    pad: ({ pad }) => {
+      const there = ours().padOf(pad);
+      there.watched(rig.clock.now());
+      return { cards: [...there.cards], laid: there.laid };
+    },
+    padConnect: ({ pad }) => {
+      const { uid, atqa, sak, ats } = ours().padOf(pad).connect();
       return { uid: hexOf(uid), atqa: hexOf(atqa), sak, ats: hexOf(ats) };
     },
-    padTransmit: ({ apdu }) => ({ answer: hexOf(ours().pad.transmit(bytesOf(apdu, 'apdu'))) }),
-    padTransmitRaw: ({ frame }) => ({ answer: hexOf(ours().pad.transmitRaw(bytesOf(frame, 'frame'))) }),
-    padDisconnect: () => {
-      ours().pad.disconnect();
+    padTransmit: ({ apdu, pad }) => ({ answer: hexOf(ours().padOf(pad).transmit(bytesOf(apdu, 'apdu'))) }),
+    padTransmitRaw: ({ frame, pad }) => ({ answer: hexOf(ours().padOf(pad).transmitRaw(bytesOf(frame, 'frame'))) }),
+    padDisconnect: ({ pad }) => {
+      ours().padOf(pad).disconnect();
       return {};
     },
-    padTear: ({ at }) => {
-      ours().pad.tearAtNext(at);
+    padTear: ({ at, pad }) => {
+      ours().padOf(pad).tearAtNext(at);
       return {};
     },
     log: ({ waitMs, ...place }) => ours().log.after(place, waitMs),

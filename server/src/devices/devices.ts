@@ -1,5 +1,5 @@
 /** The devices of a site, by their names: on whichever host they are, and to whichever server that is connected. */
-import type { Devices as Offered, RigSetup, WireAnswer, WireMethod, WireParams } from '@rawbits/api';
+import type { Devices as Offered, ReaderSetUp, RigSetup, WireAnswer, WireMethod, WireParams } from '@rawbits/api';
 import type { ItemChange } from '@rawbits/core/access';
 import { and, asc, eq, isNull } from 'drizzle-orm';
 import type { Database } from '../platform/database/index.ts';
@@ -9,6 +9,8 @@ import { deviceHostTable, type HostRow, padClaimTable } from './tables.ts';
 
 const WITHIN_MS = 5000;
 const QUICKLY_MS = 1500;
+/** A card that is worked on at the reader first. */
+const PRESENTED_MS = 20_000;
 /** Working through all that a controller holds takes a while. */
 const SLOW_MS = 60_000;
 
@@ -86,7 +88,7 @@ export class Devices {
   /** Puts the rig of a site together anew; what its controllers hold stays. */
   async setUp(host: HostRow, site: string, setup: RigSetup): Promise<void> {
     await this.hosts.call(host, 'setUp', { site, setup }, WITHIN_MS);
-    await this.hosts.noteOffers(host, setup);
+    await this.hosts.noteOffers(host.id, await this.hosts.call(host, 'devices', {}, WITHIN_MS));
   }
 
   /** The pads of a site, each known by its host and its own name there: the rig's first. */
@@ -119,8 +121,13 @@ export class Devices {
     return this.hosts.call(host, method, own === undefined ? params : { ...params, pad: own }, WITHIN_MS);
   }
 
+  /** Sets a reader up with what it is to read and its keys, over the line of its own host alone. */
+  setReader(site: string, reader: string, setUp: ReaderSetUp): Promise<unknown> {
+    return this.call(site, reader, 'setReader', { reader, setUp });
+  }
+
   present(site: string, card: string, reader: string): Promise<WireAnswer<'present'>> {
-    return this.call(site, reader, 'present', { card, reader });
+    return this.call(site, reader, 'present', { card, reader }, PRESENTED_MS);
   }
 
   /**

@@ -230,12 +230,12 @@ export class DeviceHosts {
     return [...this.here.values()];
   }
 
-  /** Notes what a host offers now that it was set up anew; its pads are what they were. */
-  async noteOffers(host: HostRow, devices: Offering): Promise<void> {
+  /** Notes what a host offers now that it was set up anew. */
+  async noteOffers(hostId: string, devices: Offering): Promise<void> {
     await this.app()
       .db.update(deviceHostTable)
-      .set({ offers: offersOf({ ...devices, pads: padsOf(host) }) })
-      .where(eq(deviceHostTable.id, host.id));
+      .set({ offers: offersOf(devices) })
+      .where(eq(deviceHostTable.id, hostId));
   }
 
   forget(): Promise<void> {
@@ -263,6 +263,11 @@ const offersOf = ({ readers, controllers, pads = [] }: Offering): string[] => [
   ...[...readers, ...controllers].map(({ id }) => id),
   ...pads.map(({ id, name }) => `${PAD}${id}/${name}`),
 ];
+/** The devices that a host offered last, by their names; a reader that is a pad, too, once. */
+export const offeredBy = (row: HostRow): string[] => {
+  const devices = (row.offers as string[]).filter((offer) => !offer.startsWith(PAD));
+  return [...devices, ...padsOf(row).flatMap(({ id, name }) => (devices.includes(id) ? [] : [name]))];
+};
 /** The pads that a host offered last. */
 export const padsOf = ({ offers }: HostRow): { id: string; name: string }[] =>
   (offers as string[]).flatMap((offer) => {

@@ -4,7 +4,6 @@ import {
   cardApi,
   cardholderApi,
   chipPlanSchema,
-  formatApi,
   keyApi,
   keyStoreApi,
   type NewRun,
@@ -99,7 +98,6 @@ export async function openStation(): Promise<Station> {
       controllers: [{ id: 'shed' }],
     },
   );
-  await administrator.ask(formatApi.adopt, { site, format: '26-8-16' });
   const custodian = await house.person('iris', 'key custodian');
   await custodian.ask(keyStoreApi.make, { site }, { passphrase: PASSPHRASE });
   const { id: setId } = await custodian.ask(keyApi.addSet, { site }, { name: 'Staff cards' });

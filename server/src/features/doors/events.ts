@@ -33,6 +33,7 @@ export async function eventsOf(
     reason: event.reason,
     advice: event.advice,
     card: event.cardId === null ? null : { id: event.cardId, holder: event.holder },
+    chip: event.chip as AccessEvent['chip'],
   }));
 }
 

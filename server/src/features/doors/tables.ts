@@ -89,6 +89,8 @@ export const eventTable = mysqlTable(
     advice: text('advice'),
     cardId: id('card_id'),
     holder: varchar('holder', { length: 120 }),
+    /** The steps of a reader that reads chips. */
+    chip: json('chip'),
   },
   (t) => [index('events_by_time').on(t.siteId, t.at), index('events_by_controller').on(t.controllerId, t.at)],
 );

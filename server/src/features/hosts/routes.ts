@@ -2,7 +2,7 @@
 import { randomBytes } from 'node:crypto';
 import { type DeviceHost, hostApi } from '@rawbits/api';
 import { and, asc, eq, isNull } from 'drizzle-orm';
-import { hashOfToken, isBeside, isConnected } from '../../devices/hosts.ts';
+import { hashOfToken, isBeside, isConnected, offeredBy } from '../../devices/hosts.ts';
 import { deviceHostTable, type HostRow } from '../../devices/tables.ts';
 import { newId } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
@@ -16,9 +16,7 @@ const describe = (row: HostRow): DeviceHost => ({
   beside: isBeside(row),
   connected: row.revokedAt === null && isConnected(row),
   heardAt: row.heardAt?.toISOString() ?? null,
-  devices: (row.offers as string[]).map((offer) =>
-    offer.startsWith('pad/') ? offer.split('/').slice(2).join('/') : offer,
-  ),
+  devices: offeredBy(row),
   madeBy: row.madeBy,
   madeAt: row.madeAt.toISOString(),
   revokedAt: row.revokedAt?.toISOString() ?? null,

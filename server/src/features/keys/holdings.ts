@@ -35,6 +35,40 @@ export async function noteHolding(tx: Queryable, key: KeyRow, version: number, n
   return describe(row);
 }
 
+/** A reader has been given a version of a key, and holds it from now on. */
+export async function noteReaderHolds(
+  tx: Queryable,
+  site: string,
+  keyId: string,
+  version: number,
+  reader: { id: string; name: string },
+): Promise<void> {
+  const key = await holdKey(tx, site, keyId);
+  const noted = {
+    kind: 'reader',
+    holderId: reader.id,
+    holder: reader.name,
+    what: 'whole',
+    how: 'set up by a plan',
+  } as const;
+  await noteHolding(tx, key, version, noted);
+}
+
+/** What a reader was given by plans before, it has no more: it was set up anew. */
+export async function endHoldings(tx: Queryable, site: string, readerId: string): Promise<void> {
+  await tx
+    .update(keyHoldingTable)
+    .set({ until: new Date() })
+    .where(
+      and(
+        eq(keyHoldingTable.siteId, site),
+        eq(keyHoldingTable.holderId, readerId),
+        eq(keyHoldingTable.how, 'set up by a plan'),
+        isNull(keyHoldingTable.until),
+      ),
+    );
+}
+
 const list = handle(keyHoldingApi.list, async ({ app, site }) =>
   (
     await app.db

@@ -1,11 +1,23 @@
 /** What a changed plan would mean: for the cards of each version, told on one simulated card a version; for readers, on what they read. */
 import { randomBytes } from 'node:crypto';
 import type { ChipPlan, PlanChangeShown } from '@rawbits/api';
-import { differencesOf, planChange } from '@rawbits/core/plan';
+import { failureOf } from '@rawbits/core/failure';
+import {
+  deliveredAt,
+  differencesOf,
+  type FileReader,
+  fileReaderSchema,
+  planChange,
+  standInKnown,
+} from '@rawbits/core/plan';
+import { and, eq } from 'drizzle-orm';
+import type { Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
+import { readerTable } from '../doors/index.ts';
 import { currentVersions } from '../keys/index.ts';
 import { fromOf, namesIn } from './carried.ts';
 import { findPlan, planIn, versionsOfPlan } from './describe.ts';
+import { readerPlanTable } from './tables.ts';
 
 const draw = (count: number) => new Uint8Array(randomBytes(count));
 
@@ -38,6 +50,36 @@ export async function changeOf(app: App, site: string, id: string, next: ChipPla
     cards,
     differences: differencesOf(current, next),
     missing: [...there].flatMap(([name, version]) => (version === null ? [name] : [])),
-    readers: [],
+    readers: next.kind === 'files' ? await readersOf(db, site, id, next) : [],
   };
+}
+
+/** Of the readers that are set up by a plan, whether they would still read its cards, and why not. */
+async function readersOf(
+  db: Queryable,
+  site: string,
+  planId: string,
+  next: Extract<ChipPlan, { kind: 'files' }>,
+): Promise<PlanChangeShown['readers']> {
+  const rows = await db
+    .select({ row: readerPlanTable, reader: readerTable })
+    .from(readerPlanTable)
+    .innerJoin(readerTable, eq(readerTable.id, readerPlanTable.readerId))
+    .where(and(eq(readerPlanTable.siteId, site), eq(readerPlanTable.planId, planId)));
+  return Promise.all(
+    rows.map(async ({ row, reader }) => {
+      const refuses = await refusal(next, fileReaderSchema.parse(row.settings));
+      return { id: reader.id, name: reader.name, refuses };
+    }),
+  );
+}
+
+async function refusal(next: Extract<ChipPlan, { kind: 'files' }>, settings: FileReader): Promise<string | null> {
+  try {
+    const { steps } = await deliveredAt(next, settings, standInKnown(next), draw);
+    const last = steps.find(({ holds }) => !holds);
+    return last ? `${last.step}: it wants ${last.expected}, and what comes is ${last.came}.` : null;
+  } catch (error) {
+    return failureOf(error).message;
+  }
 }

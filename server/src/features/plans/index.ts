@@ -2,4 +2,4 @@
 export { countCarriers, fromOf, namesIn } from './carried.ts';
 export { findPlan, type PlanVersionRow, planIn, versionsOfPlan } from './describe.ts';
 export { planRoutes } from './routes.ts';
-export { type EncodedRow, encodedTable, planTable, planVersionTable } from './tables.ts';
+export { type EncodedRow, encodedTable, planTable, planVersionTable, readerPlanTable } from './tables.ts';

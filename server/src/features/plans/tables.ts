@@ -60,3 +60,17 @@ export const encodedTable = mysqlTable(
   ],
 );
 export type EncodedRow = typeof encodedTable.$inferSelect;
+
+/** Readers that are set up by a plan: which field they read, and the versions of the keys that they were given. */
+export const readerPlanTable = mysqlTable('reader_plans', {
+  readerId: id('reader_id').primaryKey(),
+  siteId: id('site_id').notNull(),
+  planId: id('plan_id').notNull(),
+  version: smallint('version').notNull(),
+  field: varchar('field', { length: 80 }).notNull(),
+  settings: json('settings').notNull(),
+  /** Of each of the plan’s keys which version the reader has, and its check value. */
+  keys: json('keys').notNull(),
+  setBy: varchar('set_by', { length: 120 }).notNull(),
+  setAt: instant('set_at').notNull(),
+});

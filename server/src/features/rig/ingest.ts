@@ -19,7 +19,7 @@ import { describeRead, readTable } from '../reads/index.ts';
 import { rigCursorTable } from './tables.ts';
 
 export interface Ingested {
-  readId: string;
+  readId: string | null;
   eventId: string | null;
   outcome: 'opened' | 'refused' | 'read';
   reason: string;
@@ -95,7 +95,9 @@ class Following {
       await tx.update(rigCursorTable).set({ seq: entry.seq, entry: entry.id }).where(mine);
       const ids = idsOf(entry.id);
       // After a new epoch the whole log comes again: what is there stays as it is.
-      const known = await tx.$count(readTable, eq(readTable.id, ids.read));
+      const known =
+        (await tx.$count(readTable, eq(readTable.id, ids.read))) +
+        (await tx.$count(eventTable, eq(eventTable.id, ids.event)));
       if (reader && known === 0) await keep(tx, record, reader, entry, ids);
     });
   }
@@ -127,16 +129,13 @@ export class LogIngest {
 
   private async find(id: string): Promise<Ingested | undefined> {
     const ids = idsOf(id);
-    const [row] = await this.app()
-      .db.select({ read: readTable, event: eventTable })
-      .from(readTable)
-      .leftJoin(eventTable, eq(eventTable.id, ids.event))
-      .where(eq(readTable.id, ids.read));
-    if (!row) return undefined;
-    const { read, event } = row;
-    if (!event) return { readId: read.id, eventId: null, outcome: 'read', reason: `${read.length} bits read.` };
+    const { db } = this.app();
+    const [read] = await db.select().from(readTable).where(eq(readTable.id, ids.read));
+    const [event] = await db.select().from(eventTable).where(eq(eventTable.id, ids.event));
+    if (!read && !event) return undefined;
+    if (!event) return { readId: read!.id, eventId: null, outcome: 'read', reason: `${read!.length} bits read.` };
     return {
-      readId: read.id,
+      readId: read?.id ?? null,
       eventId: event.id,
       outcome: event.outcome as Ingested['outcome'],
       reason: event.advice ?? event.reason,
@@ -154,6 +153,7 @@ async function keep(
   entry: LogEntry,
   ids: ReturnType<typeof idsOf>,
 ): Promise<void> {
+  if (entry.bits === '') return keepStopped(tx, record, reader, entry, ids.event);
   const bits = Bits.fromBinary(entry.bits);
   const read = {
     id: ids.read,
@@ -187,9 +187,37 @@ async function keep(
     advice,
     cardId: decision.credential?.id ?? null,
     holder: decision.credential?.holder ?? null,
+    chip: entry.chip ?? null,
   });
   record.announce('event', { id: ids.event, outcome: decision.outcome });
   if (decision.outcome === 'opened') await noteOpened(tx, reader, decision.formatId, entry.bits, ids.event);
+}
+
+/** A card that a reader did not come to the bits of: an event that says at which step, and what came in place of what. */
+async function keepStopped(
+  tx: Queryable,
+  record: Record,
+  reader: typeof readerTable.$inferSelect,
+  { at, chip = [] }: LogEntry,
+  id: string,
+): Promise<void> {
+  const last = chip.at(-1);
+  const reason = last
+    ? `${last.step}: the reader wanted ${last.expected ?? 'it'}; what came was ${last.came ?? 'a refusal'}.`
+    : 'The reader did not take the card.';
+  await tx.insert(eventTable).values({
+    id,
+    siteId: reader.siteId,
+    at: new Date(at),
+    kind: 'presented',
+    controllerId: reader.controllerId,
+    readerId: reader.id,
+    outcome: 'refused',
+    stoppedAt: 'chip',
+    reason,
+    chip,
+  });
+  record.announce('event', { id, outcome: 'refused' });
 }
 
 /** A card that opened a door proves the version of the format that was loaded into its controller. */

@@ -91,7 +91,7 @@ async function servePad(app: App, job: JobRow, pad: string): Promise<void> {
 const waiting = ({ kind, done, wanted }: RunRow): Told => ({
   weight: 'waits',
   says: kind === 'encode' ? `Waits for blank ${done + 1} of ${wanted}.` : 'Waits for a card.',
-  next: kind === 'encode' ? 'Lay a blank on the pad.' : 'Lay the next card on the pad.',
+  next: kind === 'encode' ? 'Lay a blank on the pad.' : 'Lay the next card on the pad, or hold it to the reader.',
 });
 
 async function liesOn(app: App, siteId: string, pad: string) {

@@ -7,6 +7,7 @@ import type { App } from '../../platform/http/app.ts';
 import { notFound } from '../../platform/problem/problem.ts';
 import { planTable } from '../plans/index.ts';
 import { knownOf } from './known.ts';
+import { padsNamed } from './pads.ts';
 import { type RunCardRow, type RunRow, runCardTable, runTable } from './tables.ts';
 
 const MOST_SHOWN = 200;
@@ -20,7 +21,7 @@ export async function describeRuns(app: App, site: string, only?: SQL): Promise<
     .orderBy(desc(runTable.startedAt))
     .limit(MOST_SHOWN);
   const pads = await app.db.select().from(padClaimTable).where(eq(padClaimTable.siteId, site));
-  const named = new Map((await app.devices.pads(site)).map(({ id, name }) => [id, name]));
+  const named = new Map((await padsNamed(app, site)).map(({ id, name }) => [id, name]));
   return rows.map(({ run, plan }) => ({
     id: run.id,
     kind: run.kind as Run['kind'],

@@ -15,6 +15,7 @@ import { cardsOfRun, describeRun, describeRuns, findRun } from './describe.ts';
 import { knownOf } from './known.ts';
 import { lookAt } from './look.ts';
 import { cardsFor, checkKnown } from './numbers.ts';
+import { padsNamed } from './pads.ts';
 import { materialFor } from './ring.ts';
 import { type RunRow, runCardTable, runStepTable, runTable } from './tables.ts';
 
@@ -264,7 +265,7 @@ async function waitAgain(tx: Queryable, run: RunRow, cardId: string | null): Pro
 
 const pads = handle(runApi.pads, async ({ app, site }) => {
   const taken = await app.db.select().from(padClaimTable).where(eq(padClaimTable.siteId, site));
-  const offered = await app.devices.pads(site);
+  const offered = await padsNamed(app, site);
   return offered.map((pad) => ({ ...pad, run: taken.find((one) => one.pad === pad.id)?.claimedBy ?? null }));
 });
 

@@ -6,6 +6,7 @@ import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
 import { AddDevices } from './AddDevices.tsx';
 import { ControllerPanel } from './ControllerPanel.tsx';
+import { ReaderList } from './readers/ReaderList.tsx';
 
 export function DoorsScreen() {
   const { id, site, may } = useSite();
@@ -46,6 +47,7 @@ export function DoorsScreen() {
               lead={controller.id === (lead ?? waiting[0]?.id)}
             />
           ))}
+          <ReaderList />
         </div>
         <EventList />
       </div>

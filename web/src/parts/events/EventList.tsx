@@ -26,6 +26,7 @@ export function EventList() {
 }
 
 const STEP_WORDS = {
+  chip: 'at the chip',
   length: 'at the length',
   checks: 'at the checks',
   number: 'at the number',
@@ -74,8 +75,22 @@ export function EventLine({ event, time }: { event: AccessEvent; time?: string }
           {event.stoppedAt && <span className="text-ink-2">stopped {STEP_WORDS[event.stoppedAt]}: </span>}
           {inSiteDays(event.reason, zone)}
         </span>
+        {event.chip && event.stoppedAt === 'chip' && <ChipSteps steps={event.chip} />}
         {event.advice && <span className="block font-bold">{inSiteDays(event.advice, zone)}</span>}
       </span>
     </li>
+  );
+}
+
+/** What a reader that reads chips did up to where it stopped. */
+function ChipSteps({ steps }: { steps: NonNullable<AccessEvent['chip']> }) {
+  return (
+    <ol className="text-[0.9rem]" aria-label="Steps of the reader">
+      {steps.map(({ step, holds }) => (
+        <li key={step} className={holds ? 'text-ink-2' : 'font-bold text-signal'}>
+          {holds ? '✓' : '✗'} {step}
+        </li>
+      ))}
+    </ol>
   );
 }

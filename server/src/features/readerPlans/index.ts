@@ -1,0 +1,2 @@
+/** Readers that are set up by a plan. */
+export { readerPlanRoutes } from './routes.ts';

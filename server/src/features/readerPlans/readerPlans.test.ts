@@ -1,0 +1,128 @@
+/** From a card that a run encoded to a door that opens: readers set up by the plan, keys that roll over, and where a wrong one stops. */
+import { doorApi, eventApi, keyApi, type Run, readerPlanApi, rigApi, runApi } from '@rawbits/api';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { loadAndWait } from '../../testing/harness.ts';
+import { BLANKS, openStation, type Station } from '../../testing/station.ts';
+
+describe('a reader that is set up by a plan', () => {
+  let station: Station;
+  let site: string;
+  let reader: string;
+  beforeAll(async () => {
+    station = await openStation();
+    ({ site } = station);
+    reader = (await admin().ask(doorApi.readers, { site })).find(({ kind }) => kind === 'door')!.id;
+    const { id } = (await admin().ask(doorApi.list, { site }))[0]!;
+    await loadAndWait(admin(), `/sites/${site}/controllers/${id}`);
+  });
+  afterAll(() => station.close());
+
+  const admin = () => station.house.administrator;
+  const field = () => ({ planId: station.planId, application: '5A0001', file: 1, field: 'string', bits: 26 });
+  const set = (more: object = {}) => admin().ask(readerPlanApi.set, { site, id: reader }, { ...field(), ...more });
+  const present = (card: string) => admin().ask(rigApi.present, { site }, { card, reader });
+  const encode = async (blanks: readonly string[], from: number) => {
+    const run = await station.start({
+      cards: { from: 'list', cards: station.cards.slice(from, from + blanks.length) },
+    });
+    for (const [i, blank] of blanks.entries()) {
+      await station.lay(blank);
+      await station.until(run.id, ({ done }) => done === i + 1);
+      await station.lay();
+    }
+    return station.until(run.id, ({ pads, state }) => state === 'done' && pads.length === 0);
+  };
+
+  it('who would be let in is told before a card is made, and then they are', async () => {
+    expect(await set()).toMatchObject({
+      field: 'string',
+      settings: { application: '5A0001', file: 1, from: 0, length: 4, bits: 26, key: { name: 'Door number', slot: 1 } },
+      keys: [{ name: 'Door number', version: 1, isCurrent: true }],
+    });
+    const run = await station.start({ cards: { from: 'list', cards: station.cards.slice(0, 2) } });
+    const who = await admin().ask(readerPlanApi.wouldOpen, { site, id: reader });
+    expect(who.cards).toEqual([]);
+    const before = await admin().do('GET', `/sites/${site}/readers/${reader}/plan/who?run=${run.id}`);
+    expect(before).toMatchObject({
+      problem: null,
+      cards: [
+        { card: '41/201', outcome: 'refused', reason: expect.stringContaining('issued') },
+        { card: '41/202', bits: expect.stringMatching(/^[01]{26}$/) },
+      ],
+    });
+    await admin().ask(runApi.end, { site, id: run.id });
+    await station.until(run.id, ({ pads }: Run) => pads.length === 0);
+    // An issued card opens once it is active.
+    for (const card of station.cards) {
+      const { revision } = await admin().do('GET', `/sites/${site}/cards/${card}`);
+      await admin().do('PATCH', `/sites/${site}/cards/${card}`, { revision, state: 'active' });
+    }
+    const { id } = (await admin().ask(doorApi.list, { site }))[0]!;
+    await loadAndWait(admin(), `/sites/${site}/controllers/${id}`);
+    await encode(BLANKS.slice(0, 2), 0);
+    expect(await present(BLANKS[0]!)).toMatchObject({ outcome: 'opened' });
+    const after = await admin().do('GET', `/sites/${site}/readers/${reader}/plan/who`);
+    expect(after.cards.map((one: { outcome: string }) => one.outcome)).toEqual(['opened', 'opened']);
+    const [event] = await admin().ask(eventApi.list, { site });
+    expect(event!.chip!.map(({ step, holds }) => `${step} ${holds}`)).toEqual([
+      'select application 5A0001 true',
+      'authenticate by key 1 true',
+      'read file 1 true',
+    ]);
+  });
+
+  it('a blank, and a credential of another kind, stop at their step, and the event says which', async () => {
+    expect(await present(BLANKS[5]!)).toMatchObject({ readId: null, outcome: 'refused' });
+    expect((await admin().ask(eventApi.list, { site }))[0]).toMatchObject({
+      stoppedAt: 'chip',
+      bits: null,
+      reason: 'select application 5A0001: the reader wanted this application; what came was no such application.',
+    });
+    await present('band');
+    expect((await admin().ask(eventApi.list, { site }))[0]!.reason).toContain('a credential of another kind');
+  });
+
+  it('its key in a new version: cards are refused at the key until they are brought along where they are presented', async () => {
+    const id = station.keys.get('Door number')!;
+    await station.custodian.ask(keyApi.addVersion, { site, id }, { version: 2, comes: { how: 'made' } });
+    await station.custodian.ask(keyApi.use, { site, id, version: '2' });
+    expect((await admin().ask(readerPlanApi.list, { site }))[0]!.keys).toMatchObject([
+      { version: 1, isCurrent: false },
+    ]);
+    await set();
+    expect(await present(BLANKS[0]!)).toMatchObject({ outcome: 'refused' });
+    expect((await admin().ask(eventApi.list, { site }))[0]).toMatchObject({
+      stoppedAt: 'chip',
+      reason:
+        'authenticate by key 1: the reader wanted its key (aes128), version 2; what came was the key of version 1.',
+    });
+    const pad = (await admin().ask(runApi.pads, { site })).find(({ name }) => name.includes('Shed door'))!;
+    const run = await station.start({ kind: 'bring along', pads: [pad.id] });
+    await station.until(run.id, ({ pads }) => pads.some(({ says }) => says.includes('Waits')));
+    expect(await present(BLANKS[0]!)).toMatchObject({ outcome: 'opened' });
+    expect(await station.until(run.id, ({ done }) => done === 1)).toMatchObject({ amiss: 0 });
+    // One that has been brought along is read as fast as ever; one that has not is taken along just so.
+    expect(await present(BLANKS[1]!)).toMatchObject({ outcome: 'opened' });
+    await admin().ask(runApi.end, { site, id: run.id });
+    await station.until(run.id, ({ pads }) => pads.length === 0);
+    expect(await present(BLANKS[1]!)).toMatchObject({ outcome: 'opened' });
+  });
+
+  it.each([
+    ['a field that is not there', { field: 'nothing' }, 'no field "nothing"'],
+    ['more bits than the field has', { bits: 99 }, 'has 32 bits, and 99'],
+    ['an application that is not there', { application: '5AFFFF' }, 'no field "string" in file 1 of 5AFFFF'],
+  ])('%s is refused, and the reader stays as it was', async (_, wrong, told) => {
+    const answer = await admin().call('PUT', `/sites/${site}/readers/${reader}/plan`, { ...field(), ...wrong });
+    expect(answer.status).toBeGreaterThanOrEqual(400);
+    expect(answer.body.error.message).toContain(told);
+    expect(await present(BLANKS[1]!)).toMatchObject({ outcome: 'opened' });
+  });
+
+  it('set back it reads as it did before: the UID', async () => {
+    await admin().ask(readerPlanApi.end, { site, id: reader });
+    await present(BLANKS[1]!);
+    expect((await admin().ask(eventApi.list, { site }))[0]!.bits).toHaveLength(56);
+    expect(await admin().ask(readerPlanApi.list, { site })).toEqual([]);
+  });
+});

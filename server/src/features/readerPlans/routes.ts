@@ -1,0 +1,167 @@
+/** Readers set up by a plan: their settings and keys go to the reader itself; what is kept here is which, not the keys. */
+import { type ReaderPlan, type ReaderSetUp, readerPlanApi } from '@rawbits/api';
+import { hexOf } from '@rawbits/core/cipher';
+import { checkValueOf, type KeyKind } from '@rawbits/core/key';
+import { type FileReader, fileReaderSchema, readerFor } from '@rawbits/core/plan';
+import { and, eq } from 'drizzle-orm';
+import { HostRefusal } from '../../devices/line.ts';
+import type { Queryable } from '../../platform/database/index.ts';
+import { type App, handle } from '../../platform/http/app.ts';
+import { conflict, HttpProblem, notFound } from '../../platform/problem/problem.ts';
+import { change } from '../../platform/trail/change.ts';
+import { readerTable } from '../doors/index.ts';
+import { currentVersions, endHoldings, materialOf, noteReaderHolds } from '../keys/index.ts';
+import { findPlan, fromOf, planIn, planTable, readerPlanTable, versionsOfPlan } from '../plans/index.ts';
+import { wouldOpen } from './wouldOpen.ts';
+
+type Kept = { name: string; version: number; checkValue: string }[];
+
+async function describe(db: Queryable, site: string, only?: string): Promise<ReaderPlan[]> {
+  const rows = await db
+    .select({ row: readerPlanTable, plan: planTable })
+    .from(readerPlanTable)
+    .innerJoin(planTable, eq(planTable.id, readerPlanTable.planId))
+    .where(and(eq(readerPlanTable.siteId, site), only === undefined ? undefined : eq(readerPlanTable.readerId, only)));
+  return Promise.all(
+    rows.map(async ({ row, plan }) => {
+      const kept = row.keys as Kept;
+      const version = (await versionsOfPlan(db, plan.id)).find((one) => one.version === row.version);
+      const definition = version && planIn(version);
+      const now = definition
+        ? await currentVersions(
+            db,
+            site,
+            kept.map(({ name }) => ({ name, from: fromOf(definition, name) })),
+          )
+        : new Map<string, number | null>();
+      return {
+        readerId: row.readerId,
+        plan: { id: plan.id, name: plan.name, version: row.version },
+        field: row.field,
+        settings: fileReaderSchema.parse(row.settings),
+        keys: kept.map((key) => ({ ...key, isCurrent: now.get(key.name) === key.version })),
+        setBy: row.setBy,
+        setAt: row.setAt.toISOString(),
+      };
+    }),
+  );
+}
+
+const list = handle(readerPlanApi.list, ({ app, site }) => describe(app.db, site));
+
+async function findReader(db: Queryable, site: string, id: string) {
+  const [reader] = await db
+    .select()
+    .from(readerTable)
+    .where(and(eq(readerTable.id, id), eq(readerTable.siteId, site)));
+  if (!reader) throw notFound('reader');
+  return reader;
+}
+
+/** The keys that a reader is given, by the plan's names; those in use. Throws where one is not in the store. */
+async function keysFor(
+  app: App,
+  site: string,
+  settings: FileReader,
+  wanted: { name: string; from?: { set: string; key: string } }[],
+) {
+  const material = await materialOf(app, site, wanted);
+  const keys: ReaderSetUp['keys'] = {};
+  const kept: Kept = [];
+  const ids: { id: string; version: number }[] = [];
+  for (const { name } of wanted) {
+    const key = material.get(name);
+    const first = key?.versions[0];
+    if (!key || !first)
+      throw conflict(
+        'key-missing',
+        `The key store has no key "${name}" that is in use.`,
+        'Its custodians put it there.',
+      );
+    if (key.kind !== settings.keyKind)
+      throw conflict(
+        'key-kind',
+        `The key "${name}" is one of ${key.kind}, and the application has keys of ${settings.keyKind}.`,
+      );
+    keys[name] = { kind: settings.keyKind, hex: hexOf(first.bytes), version: first.version };
+    kept.push({ name, version: first.version, checkValue: checkValueOf(key.kind as KeyKind, first.bytes) });
+    ids.push({ id: key.id, version: first.version });
+  }
+  return { keys, kept, ids };
+}
+
+/** A device that does not take it says so, and nothing is kept. */
+async function tell(app: App, site: string, device: string, setUp: ReaderSetUp): Promise<void> {
+  try {
+    await app.devices.setReader(site, device, setUp);
+  } catch (error) {
+    if (!(error instanceof HostRefusal)) throw error;
+    throw new HttpProblem(503, {
+      code: 'reader-away',
+      message: error.message,
+      hint: 'See that the rig runs, and set the reader up again.',
+    });
+  }
+}
+
+const set = handle(readerPlanApi.set, async ({ app, operator, site, params, body }) => {
+  const reader = await findReader(app.db, site, params.id!);
+  const plan = await findPlan(app.db, site, body.planId);
+  const definition = planIn((await versionsOfPlan(app.db, plan.id)).find(({ version }) => version === plan.current)!);
+  if (definition.kind !== 'files')
+    throw conflict('plan-kind', 'Readers are set up for files of file-system cards; sectors are not read yet.');
+  const { application, file, field, bits } = body;
+  const settings = readerFor(definition, { application, file, field }, bits === undefined ? {} : { bits });
+  const names = new Set([settings.key?.name, settings.tells?.name].filter((name) => typeof name === 'string'));
+  const wanted = [...names].map((name) => ({ name, from: fromOf(definition, name) }));
+  const { keys, kept, ids } = await keysFor(app, site, settings, wanted);
+  await tell(app, site, reader.device, { reads: settings, keys });
+  await change(app, operator, site, async (tx, record) => {
+    const row = {
+      siteId: site,
+      planId: plan.id,
+      version: plan.current,
+      field,
+      settings,
+      keys: kept,
+      setBy: operator.name,
+      setAt: new Date(),
+    };
+    await tx
+      .insert(readerPlanTable)
+      .values({ readerId: reader.id, ...row })
+      .onDuplicateKeyUpdate({ set: row });
+    await endHoldings(tx, site, reader.id);
+    for (const { id, version } of ids) await noteReaderHolds(tx, site, id, version, reader);
+    record.trail({
+      action: 'reader set up',
+      subject: `reader ${reader.name}`,
+      after: { plan: plan.name, version: plan.current, field, keys: kept },
+    });
+    record.announce('plans', { ids: [plan.id] });
+    record.announce('keys');
+  });
+  return (await describe(app.db, site, reader.id))[0];
+});
+
+const end = handle(readerPlanApi.end, async ({ app, operator, site, params }) => {
+  const reader = await findReader(app.db, site, params.id!);
+  await tell(app, site, reader.device, { reads: { reads: 'uid' }, keys: {} });
+  await change(app, operator, site, async (tx, record) => {
+    await tx.delete(readerPlanTable).where(eq(readerPlanTable.readerId, reader.id));
+    await endHoldings(tx, site, reader.id);
+    record.trail({ action: 'reader set back', subject: `reader ${reader.name}` });
+    record.announce('plans');
+    record.announce('keys');
+  });
+  return {};
+});
+
+const who = handle(readerPlanApi.wouldOpen, async ({ app, site, params, query }) => {
+  const reader = await findReader(app.db, site, params.id!);
+  const [found] = await describe(app.db, site, reader.id);
+  if (!found) throw conflict('not-by-plan', 'This reader is not set up by a plan.', 'Set it up for a field first.');
+  return wouldOpen(app, site, reader, found, query);
+});
+
+export const readerPlanRoutes = [list, set, end, who];

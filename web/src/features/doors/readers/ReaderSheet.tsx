@@ -1,0 +1,70 @@
+/** What whoever sets up a reader has to know, as a sheet to print and as JSON; without the keys themselves. */
+import type { Reader, ReaderPlan } from '@rawbits/api';
+import { download } from '../../../platform/files/download.ts';
+
+const ORDER = { big: 'the most significant byte first', little: 'the least significant byte first' } as const;
+
+function linesOf({ settings, plan, field, keys }: ReaderPlan): [string, string][] {
+  const { application, keyKind, key, tells, file, mode, from, length, bits, align, order } = settings;
+  const keyLine = (one: typeof key): string => {
+    if (!one) return 'none: everybody may';
+    if (one.name === null) return `number ${one.slot}, the factory’s`;
+    const { version, checkValue } = keys.find(({ name }) => name === one.name) ?? { version: '?', checkValue: '?' };
+    const made =
+      one.each === 'card'
+        ? `, made for each card from UID, application and system identifier ${one.system || '(none)'}`
+        : ', the same on all cards';
+    return `number ${one.slot}, "${one.name}", version ${version}, check value ${checkValue}${made}`;
+  };
+  return [
+    ['plan', `${plan.name}, version ${plan.version}`],
+    ['application', application],
+    [
+      'authentication',
+      keyKind === 'aes128' ? 'AES-128' : keyKind === 'tdes2' ? '3DES with two keys' : '3DES with three keys',
+    ],
+    ['key that reads', keyLine(key)],
+    ...(tells ? [['key by which the card tells its UID', keyLine(tells)] as [string, string]] : []),
+    ['file', `${file}, ${mode}`],
+    ['field', `${field}: bytes ${from} to ${from + length - 1}, ${ORDER[order]}`],
+    [
+      'over the line',
+      `${bits} bits, ${align === 'left' ? 'from the first bit of the field' : 'up to the last bit of the field'}`,
+    ],
+  ];
+}
+
+export function ReaderSheet({ reader, plan }: { reader: Reader; plan: ReaderPlan }) {
+  const { readerId: _id, setBy, setAt, ...sheet } = plan;
+  return (
+    <div className="mt-2 grid gap-2 border border-base-300 p-3" data-testid="reader-sheet">
+      <h3 className="font-bold">{reader.name}: settings</h3>
+      <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-0.5">
+        {linesOf(plan).map(([name, value]) => (
+          <div key={name} className="contents">
+            <dt className="text-ink-2">{name}</dt>
+            <dd>{value}</dd>
+          </div>
+        ))}
+      </dl>
+      <div className="flex gap-2 print:hidden">
+        <button type="button" className="btn btn-line btn-small" onClick={() => window.print()}>
+          Print
+        </button>
+        <button
+          type="button"
+          className="btn btn-line btn-small"
+          onClick={() =>
+            download(
+              `${reader.device}.json`,
+              JSON.stringify({ reader: reader.name, setBy, setAt, ...sheet }, null, 2),
+              'application/json',
+            )
+          }
+        >
+          Keep as a file
+        </button>
+      </div>
+    </div>
+  );
+}

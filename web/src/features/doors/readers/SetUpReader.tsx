@@ -1,0 +1,120 @@
+/** Setting a reader up to read a field of a plan; the keys go to the reader and are not shown. */
+import type { Reader, ReaderPlan } from '@rawbits/api';
+import { credentialFields } from '@rawbits/core/plan';
+import { useState } from 'react';
+import { usePlanQuery, usePlansQuery } from '../../../platform/endpoints/plans.ts';
+import { useEndReaderPlanMutation, useSetReaderPlanMutation } from '../../../platform/endpoints/readerPlans.ts';
+import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
+import { Field } from '../../../platform/forms/Field.tsx';
+import { useSite } from '../../../platform/site/useSite.ts';
+
+interface Props {
+  reader: Reader;
+  plan: ReaderPlan | undefined;
+  onDone: () => void;
+}
+
+export function SetUpReader({ reader, plan, onDone }: Props) {
+  const { id: site } = useSite();
+  const { data: plans = [] } = usePlansQuery(site);
+  const [planId, setPlanId] = useState(plan?.plan.id);
+  const chosenId = planId ?? plans[0]?.id ?? '';
+  const { data: chosen } = usePlanQuery({ site, id: chosenId }, { skip: chosenId === '' });
+  const current = chosen?.versions.find(({ version }) => version === chosen.current)?.plan;
+  const fields = current?.kind === 'files' ? credentialFields(current) : [];
+  const [field, setField] = useState<string>();
+  const [bits, setBits] = useState(plan ? String(plan.settings.bits) : '26');
+  const [set, { error, isLoading }] = useSetReaderPlanMutation();
+  const [end, ending] = useEndReaderPlanMutation();
+  const called = (one: (typeof fields)[number]) => `${one.application} ${one.file} ${one.field}`;
+  const which = fields.find((one) => called(one) === field) ?? fields[0];
+  const params = { site, id: reader.id };
+  const submit = async () => {
+    if (!which) return;
+    const { data } = await set({
+      params,
+      body: { planId: chosenId, ...which, ...(bits.trim() !== '' && { bits: Number(bits) }) },
+    });
+    if (data) onDone();
+  };
+  return (
+    <form
+      className="mt-2 grid gap-2 border border-base-300 p-3"
+      aria-label={`Set ${reader.name} up`}
+      onSubmit={(event) => {
+        event.preventDefault();
+        void submit();
+      }}
+    >
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(12rem,1fr))] gap-3">
+        <Field label="By the plan">
+          {(props) => (
+            <select
+              {...props}
+              className="select w-full"
+              value={chosenId}
+              onChange={(event) => setPlanId(event.target.value)}
+            >
+              {plans.map(({ id, name, current: version }) => (
+                <option key={id} value={id}>
+                  {name}, version {version}
+                </option>
+              ))}
+            </select>
+          )}
+        </Field>
+        <Field
+          label="It reads the field"
+          error={chosen && fields.length === 0 ? 'No field of this plan holds a credential.' : undefined}
+        >
+          {(props) => (
+            <select
+              {...props}
+              className="select w-full"
+              value={which ? called(which) : ''}
+              onChange={(event) => setField(event.target.value)}
+            >
+              {fields.map((one) => (
+                <option key={called(one)} value={called(one)}>
+                  {one.field}, file {one.file} of {one.application}
+                </option>
+              ))}
+            </select>
+          )}
+        </Field>
+        <Field label="Bits over the line" hint="as many as the format has; empty: the whole field">
+          {(props) => (
+            <input
+              {...props}
+              className="input w-full"
+              inputMode="numeric"
+              value={bits}
+              onChange={(event) => setBits(event.target.value.replace(/\D/g, ''))}
+            />
+          )}
+        </Field>
+      </div>
+      <p className="text-[0.9rem] text-ink-2">
+        The key store has to be unlocked: the reader is given the version of the key that is in use.
+      </p>
+      <FailureNote failure={error ?? ending.error} />
+      <div className="flex flex-wrap gap-2">
+        <button type="submit" className="btn btn-primary btn-small" disabled={!which || isLoading}>
+          Set it up
+        </button>
+        {plan && (
+          <button
+            type="button"
+            className="btn btn-line btn-small"
+            onClick={() => void end(params).then((answer) => !('error' in answer && answer.error) && onDone())}
+          >
+            Have it read as before
+          </button>
+        )}
+        <button type="button" className="btn btn-line btn-small" onClick={onDone}>
+          Cancel
+        </button>
+      </div>
+    </form>
+  );
+}
