@@ -56,4 +56,16 @@ export const padApi = {
     }),
     answers: padStateSchema,
   }),
+  tear: route({
+    method: 'post',
+    path: '/sites/{site}/pad/tear',
+    summary:
+      'Have the card on the pad of the rig torn away while it is worked on: at the next command, or so many later',
+    needs: 'take reads',
+    body: z.strictObject({
+      at: z.enum(['before', 'during', 'after']).default('during'),
+      after: z.number().int().min(0).max(1000).default(0),
+    }),
+    answers: z.object({}),
+  }),
 };

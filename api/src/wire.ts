@@ -141,8 +141,11 @@ export const wireCalls = {
   /** A frame of a sector card, whose authentication holds a key in the clear. */
   padTransmitRaw: secretCall(ofPad.extend({ frame: hexSchema }), z.object({ answer: hexSchema })),
   padDisconnect: call(ofPad, nothing),
-  /** Tears the card away at the next command. */
-  padTear: call(ofPad.extend({ at: z.enum(['before', 'during', 'after']) }), nothing),
+  /** Tears the card away at the next command, or so many commands later. */
+  padTear: call(
+    ofPad.extend({ at: z.enum(['before', 'during', 'after']), after: z.number().int().min(0).max(1000).default(0) }),
+    nothing,
+  ),
   /**
    * The log after an entry, known by number and name; answered when there is one, or after `waitMs`. Where the log has
    * another entry under that number, or none, it is not the log that it was and comes back under a new epoch.

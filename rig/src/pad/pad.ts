@@ -45,6 +45,7 @@ export class Pad {
   private lying: string[] = [];
   private selected: Selected | undefined;
   private tear: Tear | undefined;
+  private tearIn = 0;
   /** Counts how often what lies there has changed. */
   laid = 0;
   private connects = 0;
@@ -88,9 +89,10 @@ export class Pad {
     }
   }
 
-  /** At the next command the credential is torn away. */
-  tearAtNext(tear: Tear): void {
+  /** The credential is torn away at the next command, or so many commands later. */
+  tearAtNext(tear: Tear, after = 0): void {
     this.tear = tear;
+    this.tearIn = after;
   }
 
   /** Selects the one card in the field. Throws `no-card` and `two-cards`. */
@@ -146,9 +148,9 @@ export class Pad {
   /** Carries a command out and keeps what it changed before its answer goes out. */
   private command(run: (card: FilesCard | SectorsCard) => Uint8Array): Uint8Array {
     const { selected } = this;
-    const tear = this.tear;
     if (!selected) return gone();
-    this.tear = undefined;
+    const tear = this.tearIn-- > 0 ? undefined : this.tear;
+    if (tear !== undefined) this.tear = undefined;
     if (tear === 'before') return this.tearAway();
     const { id, card } = selected;
     const before = copied<ChipMemory>(card.memory);

@@ -74,8 +74,8 @@ function callsOf(rig: Rig, pieceMs: number, served: () => string | null): Calls 
       ours().padOf(pad).disconnect();
       return {};
     },
-    padTear: ({ at, pad }) => {
-      ours().padOf(pad).tearAtNext(at);
+    padTear: ({ at, after, pad }) => {
+      ours().padOf(pad).tearAtNext(at, after);
       return {};
     },
     log: ({ waitMs, ...place }) => ours().log.after(place, waitMs),

@@ -92,4 +92,13 @@ const lay = handle(padApi.lay, async ({ app, site, body }) => {
   return stateOf(app, site);
 });
 
-export const padRoutes = [state, lay];
+const tear = handle(padApi.tear, async ({ app, site, body }) => {
+  try {
+    await app.devices.pad(site, 'padTear', body);
+  } catch (error) {
+    throw away(error);
+  }
+  return {};
+});
+
+export const padRoutes = [state, lay, tear];

@@ -1,7 +1,7 @@
 /** The encoder's pad in the rig: cards are laid on it, and what the one on it says of itself stands below. */
 import { useDroppable } from '@dnd-kit/core';
 import type { PadState, TrayCard } from '@rawbits/api';
-import { usePadQuery } from '../../platform/endpoints/rig.ts';
+import { usePadQuery, useTearFromPadMutation } from '../../platform/endpoints/rig.ts';
 import { FailureNote, type Told } from '../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
 
@@ -44,17 +44,25 @@ interface Props {
   onLay: (cards: (TrayCard | undefined)[]) => void;
 }
 
+/** Commands that a card takes before it is torn away: it is in the middle of being written then. */
+const TORN_AFTER = 30;
+
 export function PadTarget({ cards, chosen, disabled, failure, onLay }: Props) {
   const { id: site } = useSite();
   const { data: pad } = usePadQuery(site);
+  const [tear, torn] = useTearFromPadMutation();
   const { setNodeRef, isOver } = useDroppable({ id: PAD });
   const lying = (pad?.cards ?? []).flatMap((id) => cards.filter((card) => card.id === id));
+  const lay = (laid: (TrayCard | undefined)[]) => {
+    torn.reset();
+    onLay(laid);
+  };
   const isLying = chosen !== undefined && lying.some(({ id }) => id === chosen.id);
   return (
     <div ref={setNodeRef} className={`border bg-base-100 ${isOver ? 'border-primary bg-chosen' : 'border-base-300'}`}>
       <button
         type="button"
-        onClick={() => onLay([chosen])}
+        onClick={() => lay([chosen])}
         disabled={disabled || !chosen}
         data-pad
         className="flex w-full cursor-pointer items-center gap-2 px-2 py-1.5 text-left hover:bg-chosen disabled:cursor-not-allowed"
@@ -62,6 +70,21 @@ export function PadTarget({ cards, chosen, disabled, failure, onLay }: Props) {
         <kbd className="kbd">0</kbd>
         <span className="font-bold">Encoder pad</span>
       </button>
+      <p className="px-2 pb-1 text-[0.9rem]">
+        {torn.isSuccess ? (
+          <span role="status">The next card is torn away while it is written.</span>
+        ) : (
+          <button
+            type="button"
+            className="cursor-pointer text-ink-2 underline"
+            disabled={disabled}
+            title="To see what becomes of a card that is taken away too soon"
+            onClick={() => void tear({ site, at: 'during', after: TORN_AFTER })}
+          >
+            tear the next one away
+          </button>
+        )}
+      </p>
       <FailureNote failure={failure} />
       {pad && lying.length > 0 && (
         <div data-testid="pad" className="grid gap-1 border-t border-faint px-2 py-1 text-[0.9rem]">
@@ -80,11 +103,11 @@ export function PadTarget({ cards, chosen, disabled, failure, onLay }: Props) {
             ))}
           </dl>
           <p className="flex gap-3">
-            <button type="button" className="cursor-pointer underline" onClick={() => onLay([])}>
+            <button type="button" className="cursor-pointer underline" onClick={() => lay([])}>
               take off
             </button>
             {lying.length === 1 && !isLying && (
-              <button type="button" className="cursor-pointer underline" onClick={() => onLay([...lying, chosen])}>
+              <button type="button" className="cursor-pointer underline" onClick={() => lay([...lying, chosen])}>
                 lay the chosen one beside it
               </button>
             )}

@@ -105,6 +105,9 @@ function HouseDrawn({ house, chosen, onChoose, lit, walked }: HouseProps) {
           className={`${isChosen ? 'fill-chosen' : 'fill-base-100'} stroke-base-content`}
           strokeWidth={2}
         />
+      </g>
+      {/* Words stand beside what is pressed, not in it: its name says more than fits here. */}
+      <g pointerEvents="none">
         <svg x={x} y={y} width={width} height={22} aria-hidden="true">
           <text x={7} y={15.5} className="fill-base-content text-[0.95rem] font-bold">
             {name ? `${name} ` : ''}
@@ -159,30 +162,32 @@ function RoomDrawn({ room, isChosen, onChoose, lit }: RoomProps) {
   ].filter((word) => word !== false);
   const isTall = h >= 40 + 14 * doors.length && w >= 92;
   return (
-    // biome-ignore lint/a11y/useSemanticElements: SVG has no button of its own.
-    <g
-      role="button"
-      tabIndex={0}
-      aria-pressed={isChosen}
-      aria-label={`${roomWords(room)} ${words.length > 0 ? `With these keys: ${words.join(', ')} commands.` : ''}`}
-      className="cursor-pointer"
-      onClick={onChoose}
-      onKeyDown={(event) => (event.key === 'Enter' || event.key === ' ') && onChoose()}
-    >
-      <title>{roomWords(room)}</title>
-      <rect
-        x={x}
-        y={y}
-        width={w}
-        height={h}
-        className={`${isChosen ? 'fill-chosen stroke-primary' : 'fill-base-200 stroke-ink-2'}`}
-        strokeWidth={isChosen ? 3 : 1.2}
-      />
-      {lit.reads !== undefined && lit.alters === undefined && (
-        <rect x={x + 1} y={y + 1} width={w - 2} height={h - 2} fill="url(#lit-read)" />
-      )}
-      {lit.alters !== undefined && <rect x={x + 1} y={y + 1} width={w - 2} height={h - 2} fill="url(#lit-alter)" />}
-      <svg x={x} y={y} width={w} height={h} aria-hidden="true">
+    <g>
+      {/* biome-ignore lint/a11y/useSemanticElements: SVG has no button of its own. */}
+      <g
+        role="button"
+        tabIndex={0}
+        aria-pressed={isChosen}
+        aria-label={`${roomWords(room)} ${words.length > 0 ? `With these keys: ${words.join(', ')} commands.` : ''}`}
+        className="cursor-pointer"
+        onClick={onChoose}
+        onKeyDown={(event) => (event.key === 'Enter' || event.key === ' ') && onChoose()}
+      >
+        <title>{roomWords(room)}</title>
+        <rect
+          x={x}
+          y={y}
+          width={w}
+          height={h}
+          className={`${isChosen ? 'fill-chosen stroke-primary' : 'fill-base-200 stroke-ink-2'}`}
+          strokeWidth={isChosen ? 3 : 1.2}
+        />
+        {lit.reads !== undefined && lit.alters === undefined && (
+          <rect x={x + 1} y={y + 1} width={w - 2} height={h - 2} fill="url(#lit-read)" />
+        )}
+        {lit.alters !== undefined && <rect x={x + 1} y={y + 1} width={w - 2} height={h - 2} fill="url(#lit-alter)" />}
+      </g>
+      <svg x={x} y={y} width={w} height={h} pointerEvents="none" aria-hidden="true">
         <Legible x={5} y={3} text={`${file.number}${file.name ? ` ${file.name}` : ''}`} bold room={w} />
         {isTall
           ? doors.map(({ right, who }, i) => (

@@ -24,6 +24,9 @@ export const rigApi = api.injectEndpoints({
         if (data) dispatch(rigApi.util.upsertQueryData('pad', site, data));
       },
     }),
+    tearFromPad: build.mutation<Answer<typeof padApi.tear>, Params<typeof padApi.tear> & Body<typeof padApi.tear>>({
+      query: ({ site, ...body }) => send(padApi.tear, { site }, body),
+    }),
     present: build.mutation<Answer<typeof routes.present>, Params<typeof routes.present> & Body<typeof routes.present>>(
       {
         query: ({ site, ...body }) => send(routes.present, { site }, body),
@@ -31,4 +34,11 @@ export const rigApi = api.injectEndpoints({
     ),
   }),
 });
-export const { useBringRigInMutation, useLayOnPadMutation, usePadQuery, useRigQuery, usePresentMutation } = rigApi;
+export const {
+  useBringRigInMutation,
+  useLayOnPadMutation,
+  usePadQuery,
+  useRigQuery,
+  usePresentMutation,
+  useTearFromPadMutation,
+} = rigApi;

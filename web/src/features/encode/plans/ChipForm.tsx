@@ -172,6 +172,7 @@ function KeysTold({ plan, edit, names }: Props) {
                 {each === 'card' && (
                   <Shaped
                     label=""
+                    called={`System identifier of ${name}`}
                     value={system}
                     shape={/^([0-9A-F]{2}){0,21}$/}
                     complaint="up to 21 bytes in hex"

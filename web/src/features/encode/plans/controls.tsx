@@ -63,7 +63,14 @@ export function Text({ label, value, onChange, hint, mono, className, placeholde
 }
 
 /** A text that has to be of a shape: what is typed stays, and is taken over only once it is right. */
-export function Shaped({ shape, complaint, onChange, ...props }: TextProps & { shape: RegExp; complaint: string }) {
+interface ShapedProps extends TextProps {
+  shape: RegExp;
+  complaint: string;
+  /** In a table whose head says what it is: its name for those who do not see that. */
+  called?: string;
+}
+
+export function Shaped({ shape, complaint, onChange, called, ...props }: ShapedProps) {
   const [typed, setTyped] = useState<string>();
   const isRight = typed === undefined || shape.test(typed);
   return (
@@ -71,6 +78,7 @@ export function Shaped({ shape, complaint, onChange, ...props }: TextProps & { s
       {(own) => (
         <input
           {...own}
+          aria-label={called}
           className={`input w-full ${props.mono ? 'font-mono' : ''}`}
           value={typed ?? props.value}
           placeholder={props.placeholder}
