@@ -12,6 +12,7 @@ const programs = {
   server: { entry: 'server/src/main.ts' },
   worker: { entry: 'server/src/platform/workers/main.ts' },
   rig: { entry: 'rig/src/main.ts' },
+  desk: { entry: 'desk/src/main.ts' },
   demo: { entry: 'demo/src/main.ts' },
   admin: { entry: 'bin/lib/admin/main.ts' },
   launch: { entry: 'bin/lib/launch.ts' },
@@ -26,6 +27,7 @@ const programs = {
   'bench-trail': { entry: 'bench/src/trail.ts' },
   'bench-trials': { entry: 'bench/src/trials.ts' },
   pictures: { entry: 'e2e/src/pictures.ts' },
+  zzlook: { entry: 'e2e/src/zzlook.ts' },
 };
 
 /** Our own packages are bundled, others stay in node_modules; the command line tool carries all it needs. */

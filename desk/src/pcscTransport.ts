@@ -14,12 +14,17 @@ interface Pcsc {
   SCARD_PROTOCOL_T0: number;
   SCARD_PROTOCOL_T1: number;
   SCARD_RESET_CARD: number;
+  SCARD_STATE_PRESENT: number;
 }
 interface PcscReader {
   name: string;
+  /** SCARD_STATE_ flags. */
+  state: number;
+  atr: Uint8Array | null;
   connect(share: number, protocol: number): Promise<PcscCard>;
 }
 interface PcscCard {
+  atr: Uint8Array | null;
   transmit(command: number[], options?: { maxRecvLength?: number }): Promise<Uint8Array>;
   disconnect(disposition?: number): void;
 }
@@ -47,16 +52,21 @@ async function load(): Promise<Pcsc> {
   }
 }
 
-/** The names of the readers that there are. Throws `pcsc` where their service does not run. */
-export async function readersThere(): Promise<string[]> {
+/** The names of the readers that there are, and whether a card lies on each. Throws `pcsc` where their service does not run. */
+export async function readersNow(): Promise<{ name: string; holdsCard: boolean }[]> {
   const pcsc = await load();
   const context = contextOf(pcsc);
   try {
-    return context.listReaders().map(({ name }) => name);
+    return context
+      .listReaders()
+      .map(({ name, state }) => ({ name, holdsCard: (state & pcsc.SCARD_STATE_PRESENT) !== 0 }));
   } finally {
     context.close();
   }
 }
+
+/** The names of the readers that there are. */
+export const readersThere = async (): Promise<string[]> => (await readersNow()).map(({ name }) => name);
 
 function contextOf(pcsc: Pcsc) {
   try {
@@ -79,6 +89,9 @@ export class PcscTransport implements Transport {
   /** `reader` is its name, or a part of it; the only reader there is where none is given. */
   constructor(private readonly reader = '') {}
 
+  /** As the reader told when the card was selected; it says what kind of card it is (PC/SC part 3, §3.1.3.2.3). */
+  atr = new Uint8Array(0);
+
   async connect(): Promise<{ uid: Uint8Array; ats: Uint8Array }> {
     await this.disconnect();
     const pcsc = (this.pcsc ??= await load());
@@ -91,6 +104,7 @@ export class PcscTransport implements Transport {
     this.card = await reader
       .connect(pcsc.SCARD_SHARE_EXCLUSIVE, pcsc.SCARD_PROTOCOL_T0 | pcsc.SCARD_PROTOCOL_T1)
       .catch((error: Error) => fail('no-card', `There is no card on ${reader.name} (${error.message}).`));
+    this.atr = new Uint8Array(this.card.atr ?? []);
     const uid = await this.ask('the identifier', [0xff, 0xca, 0x00, 0x00, 0x00]);
     const { status, data } = await this.exchange([0xff, 0xca, 0x01, 0x00, 0x00]);
     return { uid, ats: status === DONE ? data : new Uint8Array(0) };

@@ -1,10 +1,11 @@
 /** What a server can ask of the rig, and what the rig does then. */
 import type { WireAnswer, WireMethod, WireParams, wireCalls } from '@rawbits/api';
+import { type Answering, Dial } from '@rawbits/api/dial';
 import { PLACE_DIGITS } from '@rawbits/core/access';
 import { bytesOf, hexOf } from '@rawbits/core/cipher';
+import { WebSocket } from 'ws';
 import type { z } from 'zod';
 import type { Rig } from '../world/rig.ts';
-import { type Answering, Dial } from './dial.ts';
 
 type Params<M extends WireMethod> = z.output<(typeof wireCalls)[M]['params']>;
 type Calls = { [M in WireMethod]: (params: Params<M>) => WireAnswer<M> | Promise<WireAnswer<M>> };
@@ -100,7 +101,8 @@ export function dialIn(rig: Rig, { servers, token, version, pieceMs = 30, connec
     site = served;
     connected?.();
   };
-  return new Dial({ servers, token, kind: 'rig', version, answer, serve });
+  const open = (address: URL, protocol: string, options: object) => new WebSocket(address, protocol, options);
+  return new Dial({ open, servers, token, kind: 'rig', version, answer, serve });
 }
 
 export type { WireParams };

@@ -2,6 +2,8 @@
  * Dialling in to a server: a host offers its devices to whichever server of the installation answers, and dials again
  * when the line ends, for as long as it runs. What it is asked it does, several things at once if need be.
  */
+import { failureOf } from '@rawbits/core/failure';
+import { z } from 'zod';
 import {
   type FromHost,
   type FromServer,
@@ -11,15 +13,33 @@ import {
   WIRE_PROTOCOL,
   type WireMethod,
   wireCalls,
-} from '@rawbits/api';
-import { failureOf } from '@rawbits/core/failure';
-import { WebSocket } from 'ws';
-import { z } from 'zod';
+} from './wire.ts';
+
+/** What of a WebSocket (RFC 6455) is used; whoever dials brings it along, as the `ws` package has it. */
+export interface WireSocket {
+  readonly readyState: number;
+  readonly CLOSED: number;
+  on(event: 'open' | 'ping', heard: () => void): unknown;
+  on(event: 'message', heard: (data: unknown) => void): unknown;
+  on(event: 'error', heard: (error: Error) => void): unknown;
+  on(event: 'close', heard: (code: number) => void): unknown;
+  once(event: 'close', heard: () => void): unknown;
+  send(text: string): void;
+  close(code: number, reason?: string): void;
+  terminate(): void;
+}
+export interface WireSocketOptions {
+  headers: Record<string, string>;
+  handshakeTimeout: number;
+  maxPayload: number;
+}
 
 /** Does what a server asks; what it throws is the refusal. */
 export type Answering = (method: WireMethod, params: unknown) => Promise<unknown>;
 
 export interface DialOptions {
+  /** Opens a line. */
+  open(address: URL, protocol: string, options: WireSocketOptions): WireSocket;
   /** The servers' addresses (`http://HOST:PORT`), asked in turn. */
   servers: () => readonly string[];
   token: string;
@@ -37,8 +57,8 @@ const REVOKED = 4401;
 const REPLACED = 4409;
 
 export class Dial {
-  private socket: WebSocket | undefined;
-  private timer: NodeJS.Timeout | undefined;
+  private socket: WireSocket | undefined;
+  private timer: ReturnType<typeof setTimeout> | undefined;
   private pause = PAUSE_MS.first;
   private turn = 0;
   private closed = false;
@@ -55,13 +75,13 @@ export class Dial {
   }
 
   private connect(server: string): void {
-    const socket = new WebSocket(new URL(WIRE_PATH, server.replace(/^http/, 'ws')), WIRE_PROTOCOL, {
+    const socket = this.options.open(new URL(WIRE_PATH, server.replace(/^http/, 'ws')), WIRE_PROTOCOL, {
       headers: { authorization: `Bearer ${this.options.token}` },
       handshakeTimeout: 5000,
       maxPayload: WIRE_MOST_BYTES,
     });
     this.socket = socket;
-    let silence: NodeJS.Timeout | undefined;
+    let silence: ReturnType<typeof setTimeout> | undefined;
     const heard = () => {
       clearTimeout(silence);
       silence = setTimeout(() => socket.terminate(), SILENT_MS);
@@ -115,6 +135,11 @@ export class Dial {
     }
   }
 
+  /** Dials in anew: what is offered here is something else by now. */
+  renew(): void {
+    this.socket?.close(1000, 'offers something else');
+  }
+
   /** Ends the line, and dials no more. */
   close(): Promise<void> {
     this.closed = true;
@@ -123,7 +148,8 @@ export class Dial {
     if (!socket || socket.readyState === socket.CLOSED) return Promise.resolve();
     const ended = new Promise<void>((resolve) => socket.once('close', () => resolve()));
     socket.close(1001);
-    setTimeout(() => socket.terminate(), 1000).unref();
+    const late = setTimeout(() => socket.terminate(), 1000);
+    void ended.then(() => clearTimeout(late));
     return ended;
   }
 }
