@@ -229,6 +229,7 @@ describe('rawbits', () => {
     const plan = {
       schema: 'rawbits/plan@1',
       card: { key: 'card' },
+      keys: ['card', ...application.keys].map((name) => ({ name, each: 'card' })),
       applications: [application],
       assertions: [
         { claim: 'only', keys: ['dive office', 'card'], can: 'alter file 0 of 3042F5' },

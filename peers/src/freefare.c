@@ -4,6 +4,8 @@
  * part of the product.
  *
  *     freefare files des|tdes2|tdes3|aes|iso      freefare sectors 1k|4k
+ *     freefare directory KEY                      the directory of a finished card, and block 4 by key A
+ *     freefare encoded KEY                        file 1 of application 5A0001 of a finished card, by its key 1
  */
 #include <freefare.h>
 #include <nfc/nfc.h>
@@ -261,6 +263,55 @@ static void sectors(int blocks) {
   OK(mifare_classic_disconnect(tag));
 }
 
+static void bytes_of(const char *hex, uint8_t *out, int count) {
+  for (int i = 0; i < count; i++) {
+    unsigned byte = 0;
+    sscanf(hex + 2 * i, "%2x", &byte);
+    out[i] = (uint8_t)byte;
+  }
+}
+
+static void say_hex(const char *what, const uint8_t *data, int count) {
+  printf("%s ", what);
+  for (int i = 0; i < count; i++) printf("%02X", data[i]);
+  printf("\n");
+}
+
+/* What another host makes of a card that was encoded: nothing is compared here, all is printed. */
+static void directory(const char *hex) {
+  MifareClassicKey key;
+  MifareClassicBlock block;
+  OK(mifare_classic_connect(tag));
+  Mad mad = mad_read(tag);
+  check(mad != NULL, "the directory is read", 0);
+  if (!mad) return;
+  printf("version %d publisher %d\n", mad_get_version(mad), mad_get_card_publisher_sector(mad));
+  for (int sector = 1; sector <= 15; sector++) {
+    MadAid aid;
+    OK(mad_get_aid(mad, (uint8_t)sector, &aid));
+    if (aid.application_code || aid.function_cluster_code)
+      printf("sector %d %02X%02X\n", sector, aid.function_cluster_code, aid.application_code);
+  }
+  bytes_of(hex, key, 6);
+  OK(mifare_classic_authenticate(tag, 4, key, MFC_KEY_A));
+  OK(mifare_classic_read(tag, 4, &block));
+  say_hex("block 4", block, 16);
+  mad_free(mad);
+  OK(mifare_classic_disconnect(tag));
+}
+
+static void encoded(const char *hex) {
+  uint8_t key[16], data[64];
+  bytes_of(hex, key, 16);
+  OK(mifare_desfire_connect(tag));
+  OK(mifare_desfire_select_application(tag, mifare_desfire_aid_new(0x5a0001)));
+  OK(mifare_desfire_authenticate_aes(tag, 1, mifare_desfire_aes_key_new_with_version(key, 1)));
+  ssize_t length = mifare_desfire_read_data_ex(tag, 1, 0, 32, data, MDCM_ENCIPHERED);
+  check(length == 32, "32 bytes are read", length);
+  if (length == 32) say_hex("file 1", data, 32);
+  OK(mifare_desfire_disconnect(tag));
+}
+
 int main(int argc, char **argv) {
   nfc_context *context;
   nfc_init(&context);
@@ -272,6 +323,8 @@ int main(int argc, char **argv) {
   }
   tag = tags[0];
   if (strcmp(argv[1], "sectors") == 0) sectors(strcmp(argv[2], "4k") == 0 ? 256 : 64);
+  else if (strcmp(argv[1], "directory") == 0) directory(argv[2]);
+  else if (strcmp(argv[1], "encoded") == 0) encoded(argv[2]);
   else {
     const char *names[] = {"des", "tdes2", "tdes3", "aes", "iso"};
     for (int kind = DES; kind <= ISO; kind++)

@@ -8,8 +8,10 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { createServer, type Server } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { blankFiles, blankSectors, FilesCard, SectorsCard } from '@rawbits/core/chip';
-import { bytesOf } from '@rawbits/core/cipher';
+import { blankFiles, blankSectors, FilesCard, SectorsCard, sectorFrame } from '@rawbits/core/chip';
+import { bytesOf, hexOf } from '@rawbits/core/cipher';
+import { FilesHost, SectorsHost } from '@rawbits/core/host';
+import { bringCard, bringSectors, planSchema, ringOf, sectorPlanSchema, standInKeys } from '@rawbits/core/plan';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { type Card, Pn532 } from './pn532.ts';
 
@@ -68,5 +70,74 @@ describe('libfreefare on a simulated reader', () => {
   it.each(['1k', '4k'])('a sector card of %s: keys, blocks, values, access bits', async (size) => {
     const card = new SectorsCard(blankSectors(size === '1k' ? '1K' : '4K', bytesOf('01020304', 'uid')));
     expect(await run(card, 'sectors', size)).toMatch(/^\d{3} checks, 0 wrong$/m);
+  });
+
+  it('the directory of a finished sector card, and what stands in its sector', async () => {
+    const memory = blankSectors('1K', bytesOf('01020304', 'uid'));
+    const card = new SectorsCard(memory);
+    const host = new SectorsHost({ transmitRaw: async (frame) => sectorFrame(card, frame) }, memory.uid);
+    const plan = sectorPlanSchema.parse({
+      schema: 'rawbits/plan@1',
+      kind: 'sectors',
+      directory: true,
+      publisher: 1,
+      sectors: [
+        {
+          number: 1,
+          keyA: 'reader',
+          keyB: 'office',
+          application: '4801',
+          access: { data: [4, 4, 4], trailer: 3 },
+          fields: [{ name: 'number', length: 4, content: { is: 'number', of: 'number' } }],
+        },
+        { number: 2, keyA: 'reader', keyB: 'office', application: '4802', access: { data: [4, 4, 4], trailer: 3 } },
+      ],
+    });
+    const ring = (name: string) => ({
+      now: bytesOf(name === 'reader' ? '5A5A11223344' : 'C0FFEE005A5A', name),
+      before: [],
+    });
+    await bringSectors(host, { plan, ring, known: { values: { number: '118406' } } });
+    card.powerOff();
+    const said = await run(card, 'directory', '5A5A11223344');
+    expect(said.split('\n').slice(0, 4)).toEqual([
+      'version 1 publisher 1',
+      'sector 1 4801',
+      'sector 2 4802',
+      'block 4 0001CE86000000000000000000000000',
+    ]);
+    expect(said).toMatch(/^\d+ checks, 0 wrong$/m);
+  });
+
+  it('the file of a finished file-system card, under the key that the plan gave it', async () => {
+    const memory = blankFiles({ generation: 2, masterKey: 'aes', uid: UID });
+    const card = new FilesCard(memory);
+    const draw = (count: number) => new Uint8Array(randomBytes(count));
+    const host = new FilesHost({ transmit: async (apdu) => card.transmit(apdu, draw) }, draw);
+    const plan = planSchema.parse({
+      schema: 'rawbits/plan@1',
+      card: { key: 'card' },
+      applications: [
+        {
+          id: '5A0001',
+          keys: ['master', 'door'],
+          files: [
+            {
+              kind: 'standard',
+              number: 1,
+              size: 32,
+              rights: { read: 1, write: 'never', both: 'never', change: 0 },
+              fields: [{ name: 'holder', length: 20, content: { is: 'text', of: 'holder' } }],
+            },
+          ],
+        },
+      ],
+    });
+    const keys = standInKeys(plan);
+    await bringCard(host, { plan, ring: ringOf(plan, keys), known: { values: { holder: 'Bård Nes' } }, selected: UID });
+    card.powerOff();
+    const said = await run(card, 'encoded', hexOf(keys('door')));
+    expect(said).toContain(`file 1 ${hexOf(new TextEncoder().encode('Bård Nes')).padEnd(64, '0')}`);
+    expect(said).toMatch(/^\d+ checks, 0 wrong$/m);
   });
 });

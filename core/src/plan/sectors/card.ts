@@ -2,11 +2,11 @@
 import type { KeyName } from '../../chip/index.ts';
 import { type SectorsHost, trailerBytes } from '../../host/index.ts';
 import { standInKey } from '../bring/index.ts';
+import { bringSectors, FACTORY } from './bring.ts';
 import { blocksIn, everySector, type PlanSector, type SectorPlan } from './plan.ts';
 import type { SectorStep } from './reach.ts';
 
 export type SectorKey = (name: string) => Uint8Array;
-export const FACTORY = new Uint8Array(6).fill(0xff);
 const THEIRS = Uint8Array.of(0xde, 0xad, 0x11, 0x22, 0x33, 0x44);
 const USER_BYTE = 0x69;
 
@@ -16,14 +16,10 @@ export const standInSectorKey: SectorKey = (name) => standInKey(name).subarray(0
 const bytesOf = (name: string | null, keys: SectorKey): Uint8Array => (name === null ? FACTORY : keys(name));
 const trailerOf = (number: number): number => blocksIn(number).at(-1)!;
 
-/** Writes the trailers of a plan on a card as it is delivered. */
+/** Puts a plan on a card as it is delivered, its data blocks left as they are. */
 export async function encodeSectors(host: SectorsHost, plan: SectorPlan, keys: SectorKey): Promise<void> {
-  for (const { number, keyA, keyB, access } of plan.sectors) {
-    const trailer = trailerOf(number);
-    await host.authenticate(trailer, 'A', FACTORY);
-    const bits = [...access.data, access.trailer];
-    await host.write(trailer, trailerBytes(bytesOf(keyA, keys), bits, USER_BYTE, bytesOf(keyB, keys)));
-  }
+  const bare = { ...plan, sectors: plan.sectors.map((sector) => ({ ...sector, fields: [] })) };
+  await bringSectors(host, { plan: bare, ring: (name) => ({ now: keys(name), before: [] }), known: { values: {} } });
 }
 
 /** Takes steps on a card with the plan on it. */

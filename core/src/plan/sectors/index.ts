@@ -1,5 +1,15 @@
 /** Plans of sector cards: their conditions, their reach, and a card with one on it. */
-export { encodeSectors, FACTORY, type SectorKey, SectorPlayer, standInSectorKey } from './card.ts';
+export {
+  bringSectors,
+  compareSectors,
+  DIRECTORY_KEY,
+  directoryBytes,
+  FACTORY,
+  freeSectors,
+  type SectorBringing,
+  type SectorRing,
+} from './bring.ts';
+export { encodeSectors, type SectorKey, SectorPlayer, standInSectorKey } from './card.ts';
 export {
   blocksIn,
   conditionFor,
@@ -11,5 +21,6 @@ export {
   type SectorPlan,
   sectorPlanSchema,
   sectorsOf,
+  sectorsToBring,
 } from './plan.ts';
 export { reachesOfSectors, reachOfSectors, type SectorAbility, type SectorStep } from './reach.ts';

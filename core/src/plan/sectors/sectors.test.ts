@@ -139,7 +139,13 @@ describe('a plan of a sector card', () => {
       'factory-key sectors.0.keyA',
     ]);
     expect(codes([{ number: 1, keyA: 'a', keyB: 'b', access: { trailer: 7 } }])).toEqual([
+      'locks sectors.0.access.trailer',
+    ]);
+    expect(codes([{ number: 1, keyA: 'a', keyB: 'b', access: { trailer: 4 } }])).toEqual([
       'frozen sectors.0.access.trailer',
+    ]);
+    expect(codes([{ number: 1, keyA: 'a', keyB: 'b', application: '0801', access: { trailer: 3 } }])).toEqual([
+      'directory sectors.0.application',
     ]);
     expect([sectorsOf({ size: '1K' }), sectorsOf({ size: '4K' }), blocksIn(33).length, blocksIn(39).at(-1)]).toEqual([
       16, 40, 16, 255,
