@@ -95,8 +95,37 @@ const STATUS: Record<number, string> = {
   240: 'no such file',
 };
 
+/** Frames of a sector card; what they carry after the block. */
+const FRAMES: Record<number, [name: string, rest: string]> = {
+  96: ['authenticate with key A', 'key'],
+  97: ['authenticate with key B', 'key'],
+  48: ['read', 'data'],
+  160: ['write', 'data'],
+  192: ['decrement', 'amount'],
+  193: ['increment', 'amount'],
+  194: ['restore', 'data'],
+  176: ['transfer', 'data'],
+};
+const [KEY_A, KEY_B, WRITE] = [0x60, 0x61, 0xa0];
+/** Trailers: the last of four blocks, or of sixteen from block 128 on. */
+const isTrailer = (block: number): boolean => (block < 128 ? block % 4 === 3 : block % 16 === 15);
+
+/** A frame of a sector card; keys are not shown. */
+function explainedFrame(frame: Uint8Array): Explained | undefined {
+  const known = frame.length >= 2 ? FRAMES[frame[0]!] : undefined;
+  if (!known) return undefined;
+  const [name, rest] = known;
+  const parts: Part[] = [{ what: 'block', hex: hexOf(frame.subarray(1, 2)) }];
+  const carriesKey = frame[0] === KEY_A || frame[0] === KEY_B || (frame[0] === WRITE && isTrailer(frame[1]!));
+  if (carriesKey) parts.push({ what: frame[0] === WRITE ? 'keys and access bits' : rest, hex: '' });
+  else if (frame.length > 2) parts.push({ what: rest, hex: hexOf(frame.subarray(2)) });
+  return { name, parts };
+}
+
 /** A wrapped command (`90 INS 00 00 Lc data 00`); anything else is one field. */
 export function explainedCommand(apdu: Uint8Array): Explained {
+  const frame = explainedFrame(apdu);
+  if (frame) return frame;
   const command = apdu[0] === 0x90 ? COMMANDS[apdu[1]!] : undefined;
   if (!command) return { name: 'unknown', parts: [{ what: 'bytes', hex: hexOf(apdu) }] };
   const [name, layout, rest] = command;
@@ -113,6 +142,10 @@ export function explainedCommand(apdu: Uint8Array): Explained {
 }
 
 export function explainedAnswer(answer: Uint8Array): Explained {
+  // A sector card acknowledges with nothing, or answers sixteen bytes of a block.
+  if (answer.length === 0) return { name: 'done', parts: [] };
+  if (answer.length === 16 && answer[14] !== 0x91)
+    return { name: 'done', parts: [{ what: 'data', hex: hexOf(answer) }] };
   const status = answer[answer.length - 1] ?? 0;
   const name =
     answer.length >= 2 && answer[answer.length - 2] === 0x91 ? (STATUS[status] ?? 'another fault') : 'unknown';
@@ -125,6 +158,16 @@ export function explainedAnswer(answer: Uint8Array): Explained {
 export class Exchange {
   readonly lines: { command: string; answer: string }[] = [];
   private changesKey = false;
+
+  /** A frame of a sector card: of authentications and trailers nothing is kept but which. */
+  noteFrame(frame: Uint8Array, answer: Uint8Array): void {
+    const [code, block] = frame;
+    const carriesKey = code === KEY_A || code === KEY_B || (code === WRITE && isTrailer(block!));
+    const shown = carriesKey ? frame.subarray(0, 2) : frame;
+    // Where key B can be read, it stands in the answer.
+    const answered = code === 0x30 && isTrailer(block!) ? new Uint8Array(0) : answer;
+    this.lines.push({ command: hexOf(shown), answer: hexOf(answered) });
+  }
 
   note(apdu: Uint8Array, answer: Uint8Array): void {
     const code = apdu[1];

@@ -11,7 +11,15 @@ import {
 import type { WebSocket } from 'ws';
 
 /** What a host, or the line to it, answered instead of doing it: a sentence for people. */
-export class HostRefusal extends Error {}
+export class HostRefusal extends Error {
+  constructor(
+    message: string,
+    /** As the host calls it; undefined where it is the line that says so. */
+    readonly code?: string,
+  ) {
+    super(message);
+  }
+}
 
 const PING_MS = 3000;
 /** Calls that wait for an answer at once; a host that answers none gets no more. */
@@ -85,7 +93,7 @@ export class Line {
     if (!waiting) return;
     this.open.delete(message.answer);
     clearTimeout(waiting.timer);
-    if ('error' in message) waiting.reject(new HostRefusal(message.error.message));
+    if ('error' in message) waiting.reject(new HostRefusal(message.error.message, message.error.code));
     else waiting.resolve(message.result);
   }
 

@@ -22,5 +22,6 @@ export {
   sectorPlanSchema,
   sectorsOf,
   sectorsToBring,
+  trailerOfSector,
 } from './plan.ts';
 export { reachesOfSectors, reachOfSectors, type SectorAbility, type SectorStep } from './reach.ts';

@@ -80,6 +80,9 @@ export function blocksIn(number: number): number[] {
   return Array.from({ length: number < 32 ? 4 : 16 }, (_, i) => first + i);
 }
 
+/** The block of a sector's trailer. */
+export const trailerOfSector = (number: number): number => blocksIn(number).at(-1)!;
+
 /** The condition of a data block of a sector. */
 export function conditionOf({ number, access }: PlanSector, block: number): number {
   const [first, ...rest] = blocksIn(number);

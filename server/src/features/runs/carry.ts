@@ -5,7 +5,6 @@
 
 import type { PadTells, RunKind } from '@rawbits/api';
 import { RawBitsError } from '@rawbits/core/failure';
-import type { Plan } from '@rawbits/core/plan';
 import { and, eq } from 'drizzle-orm';
 import { HostRefusal } from '../../devices/line.ts';
 import { padClaimTable } from '../../devices/tables.ts';
@@ -114,17 +113,11 @@ async function workAt(app: App, job: JobRow, run: RunRow, pad: string): Promise<
   let card: OnPad | undefined;
   try {
     const rows = await versionsOfPlan(app.db, run.planId);
-    const versions = new Map(
-      rows.flatMap((row): [number, Plan][] => {
-        const plan = planIn(row);
-        return plan.kind === 'files' ? [[row.version, plan]] : [];
-      }),
-    );
+    const versions = new Map(rows.map((row) => [row.version, planIn(row)]));
     const material = await materialFor(app, run.siteId, [...versions.values()]);
     const planOf = async (chip: EncodedRow) => {
       const row = (await versionsOfPlan(app.db, chip.planId)).find(({ version }) => version === chip.version);
-      const plan = row && planIn(row);
-      return plan?.kind === 'files' ? plan : undefined;
+      return row && planIn(row);
     };
     card = await OnPad.select(app, run.siteId, pad);
     const told = await workOn(run.kind as RunKind, { app, job, run, card, material, versions, planOf });

@@ -2,10 +2,11 @@
 import { randomBytes } from 'node:crypto';
 import type { ChipPlan } from '@rawbits/api';
 import { hexOf } from '@rawbits/core/cipher';
-import { RawBitsError } from '@rawbits/core/failure';
-import { CardRefusal, Exchange, FilesHost } from '@rawbits/core/host';
+import { fail, RawBitsError } from '@rawbits/core/failure';
+import { CardRefusal, Exchange, FilesHost, SectorsHost } from '@rawbits/core/host';
 import { factoryKey, keyOfPlan, type Plan, wayOf } from '@rawbits/core/plan';
 import { and, eq } from 'drizzle-orm';
+import { HostRefusal } from '../../devices/line.ts';
 import { PadTransport } from '../../devices/padTransport.ts';
 import type { Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
@@ -15,11 +16,23 @@ import { type Material, ringFor } from './ring.ts';
 const random = (count: number): Uint8Array => new Uint8Array(randomBytes(count));
 const SPEAKS_APDUS = 0x20;
 const RANDOM_UID = 8;
+const SECTORS: Record<number, '1K' | '4K'> = { 8: '1K', 24: '4K' };
+
+/** What the card itself refuses is told apart from a card that is gone. */
+async function refusedOr<T>(work: () => Promise<T>): Promise<T> {
+  try {
+    return await work();
+  } catch (error) {
+    if (error instanceof HostRefusal && error.code === 'refused') fail('refused', error.message);
+    throw error;
+  }
+}
 
 /** A card that is selected: the way to it, and what went over it. */
 export class OnPad {
   readonly exchange = new Exchange();
   readonly host: FilesHost;
+  readonly sectors: SectorsHost;
 
   private constructor(
     private readonly transport: PadTransport,
@@ -37,6 +50,16 @@ export class OnPad {
       },
       random,
     );
+    this.sectors = new SectorsHost(
+      {
+        transmitRaw: async (frame) => {
+          const answer = await refusedOr(() => transport.transmitRaw(frame));
+          this.exchange.noteFrame(frame, answer);
+          return answer;
+        },
+      },
+      selected,
+    );
   }
 
   static async select(app: App, site: string, pad: string | undefined): Promise<OnPad> {
@@ -47,6 +70,10 @@ export class OnPad {
 
   get isFiles(): boolean {
     return (this.sak & SPEAKS_APDUS) !== 0;
+  }
+
+  get sectorsSize(): '1K' | '4K' | undefined {
+    return SECTORS[this.sak];
   }
 
   get hidesUid(): boolean {
@@ -103,7 +130,8 @@ export async function allowed(ask: () => Promise<unknown>): Promise<boolean> {
     await ask();
     return true;
   } catch (error) {
-    if (error instanceof CardRefusal || (error instanceof RawBitsError && error.code === 'not-the-card')) return false;
+    if (error instanceof CardRefusal) return false;
+    if (error instanceof RawBitsError && ['not-the-card', 'refused'].includes(error.code)) return false;
     throw error;
   }
 }

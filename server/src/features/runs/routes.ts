@@ -46,14 +46,7 @@ const start = handle(runApi.start, async ({ app, operator, site, body }) => {
   const row = await findPlan(app.db, site, planId);
   const version = (await versionsOfPlan(app.db, planId)).find((one) => one.version === row.current)!;
   const plan = planIn(version);
-  if (plan.kind !== 'files')
-    throw conflict(
-      'plan-kind',
-      'Runs encode file-system cards; plans of sector cards are not run yet.',
-      undefined,
-      'planId',
-    );
-  if (under !== undefined && !grantsOf(plan).some((grant) => grant.under === under))
+  if (under !== undefined && !(plan.kind === 'files' ? grantsOf(plan) : []).some((grant) => grant.under === under))
     throw invalid('under', `The plan has no hand-back grant for "${under}".`);
   // Refused now and not at the first card: a key that is missing, a store that is locked.
   const material = await materialFor(app, site, [plan]);

@@ -1,5 +1,5 @@
 /** Runs: from a blank to a verified card, what is refused on the way, and that no number is lost or doubled whatever happens. */
-import { keyApi, keyStoreApi, padApi, planApi, type Run, type RunCard, runApi } from '@rawbits/api';
+import { chipPlanSchema, keyApi, keyStoreApi, padApi, planApi, type Run, type RunCard, runApi } from '@rawbits/api';
 import { createPool, type RowDataPacket } from 'mysql2/promise';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { Person } from '../../testing/harness.ts';
@@ -274,6 +274,69 @@ describe('runs', () => {
     await admin().ask(planApi.remove, { site, id: kept.id });
     const carried = await admin().call('DELETE', `/sites/${site}/plans/${station.planId}`);
     expect([carried.status, carried.body.error.code]).toEqual([409, 'plan-carried']);
+  });
+
+  it('a sector card: its data, its directory and its keys, verified, and taken back', async () => {
+    await station.custodian.ask(keyStoreApi.unlock, { site }, { passphrase: PASSPHRASE });
+    const [{ id: setId }] = (await admin().ask(keyApi.list, { site })) as unknown as [{ id: string }];
+    for (const name of ['Band reader', 'Band office'])
+      await station.custodian.ask(
+        keyApi.add,
+        { site },
+        { setId, name, kind: 'sector', purpose: 'sector', comes: { how: 'made' } },
+      );
+    const plan = chipPlanSchema.parse({
+      schema: 'rawbits/plan@1',
+      kind: 'sectors',
+      name: 'Wristband',
+      directory: true,
+      sectors: [
+        {
+          number: 1,
+          keyA: 'Band reader',
+          keyB: 'Band office',
+          application: '4801',
+          access: { data: [4, 4, 4], trailer: 3 },
+          fields: [{ name: 'string', length: 4, content: { is: 'bits' } }],
+        },
+      ],
+    });
+    const band = (await admin().ask(planApi.add, { site }, { plan })).id;
+    const spare = await admin().do('POST', `/sites/${site}/cards`, {
+      formatId: '26-8-16',
+      facility: '41',
+      number: '299',
+    });
+    const run = await station.start({ planId: band, cards: { from: 'list', cards: [spare.id] } });
+    await station.lay(BLANKS[7]!);
+    await station.until(run.id, said('the plan is for sector cards'));
+    await station.lay('band');
+    const ended = await station.until(run.id, ({ state, pads }) => state === 'done' && pads.length === 0);
+    expect(ended).toMatchObject({ done: 1, amiss: 0 });
+    const steps = await admin().ask(runApi.steps, { site, id: run.id, seq: '1' });
+    expect(steps.map(({ step }) => `${step.do} ${step.application}`)).toEqual([
+      'recognise null',
+      'write file sector 0',
+      'set the settings sector 0',
+      'write file sector 1',
+      'set the settings sector 1',
+    ]);
+    // Of keys nothing is kept: neither where one authenticates nor where one is written.
+    const lines = steps.flatMap(({ exchange }) => exchange ?? []);
+    for (const { command } of lines) expect(command).not.toMatch(/^6[01]..../.test(command) ? /^.{5,}/ : /^A0(03|07)./);
+    await station.lay();
+    for (const [kind, words] of [
+      ['verify', 'byte by byte'],
+      ['take back', 'it is a blank again'],
+    ] as const) {
+      const next = await station.start({ planId: band, kind });
+      await station.lay('band');
+      await station.until(next.id, said(words));
+      await station.lay();
+      await admin().ask(runApi.end, { site, id: next.id });
+      await station.until(next.id, ({ pads }) => pads.length === 0);
+    }
+    expect(await admin().ask(planApi.one, { site, id: band })).toMatchObject({ cards: 0 });
   });
 
   it('is gone on with by another server when its own stops, in the middle of a card', async () => {

@@ -1,23 +1,15 @@
 /** What a run does to a card that lies on a pad, by its kind. Each tells in the end how the pad stands. */
-import type { PadTells, RunKind } from '@rawbits/api';
+import type { ChipPlan, PadTells, RunKind } from '@rawbits/api';
 import { hexOf } from '@rawbits/core/cipher';
-import {
-  bringCard,
-  type CardStep,
-  compareCard,
-  freeByGrant,
-  freeCard,
-  grantsOf,
-  type Plan,
-  type Ring,
-} from '@rawbits/core/plan';
+import type { CardStep } from '@rawbits/core/plan';
 import type { App } from '../../platform/http/app.ts';
 import type { JobRow } from '../../platform/jobs/index.ts';
 import type { EncodedRow } from '../plans/index.ts';
+import { type Chip, chipOn } from './chip.ts';
 import { Journal } from './journal.ts';
 import { type CardKnown, knownOf, NOTHING_KNOWN } from './known.ts';
-import { blankness, type OnPad, onFile, uidOf } from './recognise.ts';
-import { type Material, ringFor } from './ring.ts';
+import { type OnPad, onFile } from './recognise.ts';
+import type { Material } from './ring.ts';
 import type { RunCardRow, RunRow } from './tables.ts';
 import { type End, finish, forgetFreed, noteComer, noteTrouble, ownOf, takeNext } from './taking.ts';
 
@@ -28,9 +20,9 @@ export interface Context {
   card: OnPad;
   material: Material;
   /** Every version of the plan by its number. */
-  versions: ReadonlyMap<number, Plan>;
+  versions: ReadonlyMap<number, ChipPlan>;
   /** Plans of other kinds of work that a chip may carry, by their names; for those that were given up. */
-  planOf(chip: EncodedRow): Promise<Plan | undefined>;
+  planOf(chip: EncodedRow): Promise<ChipPlan | undefined>;
 }
 
 export type Told = Pick<PadTells, 'weight' | 'says' | 'next'> & { card?: string };
@@ -41,26 +33,26 @@ const done = (says: string, card?: string): Told => ({ weight: 'done', says, nex
 
 /** Works on the card that is selected. Throws what the card or the line to it refuses. */
 export async function workOn(kind: RunKind, context: Context): Promise<Told> {
-  const { card, versions, material } = context;
-  if (!card.isFiles)
+  const { card, versions, material, run } = context;
+  const plan = versions.get(run.version);
+  const chip = plan && chipOn(card, plan.kind, versions, material);
+  if (!chip)
     return problem(
-      'This card is of another kind: the plan is for file-system cards.',
+      `This card is of another kind: the plan is for ${plan?.kind === 'sectors' ? 'sector' : 'file-system'} cards.`,
       'Lay a blank of the right kind on.',
     );
-  const uid = await uidOf(card, [...versions.values()], material);
+  const uid = await chip.uid();
   if (!uid)
     return problem('This card hides its UID, and none of the keys at hand opens it.', 'It is not one of this plan.');
-  return kind === 'encode' ? encode(context, uid) : comer(kind, context, uid);
+  const at = { ...context, chip };
+  return kind === 'encode' ? encode(at, uid) : comer(kind, at, uid);
 }
 
-const ringOn = ({ material, versions, run }: Context, uid: Uint8Array): Ring => {
-  const all = [...versions].toSorted(([a], [b]) => b - a);
-  const own = versions.get(run.version)!;
-  return ringFor(material, [own, ...all.map(([, plan]) => plan).filter((plan) => plan !== own)], uid);
-};
+/** With the chip that was found to lie there. */
+type At = Context & { chip: Chip };
 
-async function encode(context: Context, uid: Uint8Array): Promise<Told> {
-  const { app, run, card } = context;
+async function encode(context: At, uid: Uint8Array): Promise<Told> {
+  const { app, run } = context;
   const before = await onFile(app.db, run.siteId, uid);
   const own = await ownOf(app.db, run.id, hexOf(uid));
   if (own?.state === 'begun' && before?.runId === run.id) return finishing(context, uid, own, before);
@@ -69,17 +61,8 @@ async function encode(context: Context, uid: Uint8Array): Promise<Told> {
     return encode(context, uid);
   }
   if (before) return carries(context, before, own);
-  const there = await blankness(card.host);
-  if (!there)
-    return problem(
-      'This card is not blank: its master key is not the factory’s.',
-      'It is somebody else’s. Lay a blank on.',
-    );
-  if (there.length > 0 && !run.takesUsed)
-    return problem(
-      `This card has something on it that nobody here put there: ${there.join(', ')}.`,
-      'Lay a blank on, or start a run that takes used cards, too.',
-    );
+  const why = await context.chip.notBlank(run.version, run.takesUsed !== 0);
+  if (why !== undefined) return problem(why, 'Lay a blank on, or start a run that takes used cards, too.');
   const next = await takeNext(app, run, uid);
   const chip = next && (await onFile(app.db, run.siteId, uid));
   if (!next || !chip) return problem('No number waits for a blank any more.', 'End the run, or give up what is begun.');
@@ -103,16 +86,14 @@ async function calledOf(app: App, siteId: string, { cardId, uid }: EncodedRow): 
 }
 
 /** Brings a card to the plan, reads everything back, and notes it as done. */
-async function finishing(context: Context, uid: Uint8Array, own: RunCardRow, chip: EncodedRow): Promise<Told> {
-  const { app, run, card, material } = context;
+async function finishing(context: At, uid: Uint8Array, own: RunCardRow, chip: EncodedRow): Promise<Told> {
+  const { app, run, chip: card, material } = context;
   const { known, called } = await knownFor(app, run.siteId, chip);
   return working(context, own, called, async (journal) => {
-    const plan = context.versions.get(run.version)!;
-    const was = chip.version === run.version ? undefined : context.versions.get(chip.version);
-    const about = { plan, was, ring: ringOn(context, uid), known, selected: card.selected };
-    await bringCard(card.host, { ...about, before: journal.before, begun: journal.begun });
-    const selected = plan.randomUid ? Uint8Array.of(8, 0, 0, 0) : card.selected;
-    const { steps } = await compareCard(card.host, { ...about, was: undefined, selected });
+    const was = chip.version === run.version ? undefined : chip.version;
+    const { before, begun } = journal;
+    await card.bring(uid, { version: run.version, ...(was !== undefined && { was }), known, before, begun });
+    const steps = await card.differs(uid, run.version, known);
     if (steps.length > 0) throw new Error(`${wordsOf(steps)}, though it was just written`);
     await journal.keepExchange();
     const action = run.kind === 'encode' ? 'card encoded' : 'card brought along';
@@ -152,16 +133,15 @@ async function working(
 }
 
 /** Frees a chip that was given up before it was finished. */
-async function freed(context: Context, uid: Uint8Array, chip: EncodedRow): Promise<void> {
-  const { app, card, material } = context;
+async function freed(context: At, uid: Uint8Array, chip: EncodedRow): Promise<void> {
   const plan = await context.planOf(chip);
-  if (plan) await freeCard(card.host, { plan, ring: ringFor(material, [plan], uid) });
-  await forgetFreed(app, chip);
+  if (plan) await context.chip.free(uid, plan);
+  await forgetFreed(context.app, chip);
 }
 
 /** A card that comes to a run which takes what comes: it has to be one of the plan. */
-async function comer(kind: Exclude<RunKind, 'encode'>, context: Context, uid: Uint8Array): Promise<Told> {
-  const { app, run, card, material } = context;
+async function comer(kind: Exclude<RunKind, 'encode'>, context: At, uid: Uint8Array): Promise<Told> {
+  const { app, run, chip: card, material } = context;
   const chip = await onFile(app.db, run.siteId, uid);
   if (!chip || chip.planId !== run.planId) return problem('This card does not carry this plan.');
   const called = await calledOf(app, run.siteId, chip);
@@ -173,14 +153,13 @@ async function comer(kind: Exclude<RunKind, 'encode'>, context: Context, uid: Ui
   const plan = context.versions.get(chip.version)!;
   const own = await noteComer(app, run, chip);
   if (kind === 'bring along') return finishing(context, uid, own, chip);
-  const ring = ringFor(material, [plan], uid);
   const end = (how: Omit<End, 'called' | 'before'>) => finish(app, run, own, { ...how, called, before: chip });
   if (kind === 'verify')
     return working(context, own, called, async (journal) => {
       const { known } = await knownFor(app, run.siteId, chip);
-      const found = await compareCard(card.host, { plan, ring, known, selected: card.selected });
+      const steps = await card.differs(uid, chip.version, known);
       await journal.keepExchange();
-      const message = found.steps.length === 0 ? '' : wordsOf(found.steps);
+      const message = steps.length === 0 ? '' : wordsOf(steps);
       const now = { version: chip.version, material: asCarried(material, chip) };
       await end({ state: message ? 'differs' : 'finished', message, action: 'card verified', now });
       return message
@@ -188,9 +167,10 @@ async function comer(kind: Exclude<RunKind, 'encode'>, context: Context, uid: Ui
         : done('As the plan has it, byte by byte.', called);
     });
   return working(context, own, called, async (journal) => {
-    const freeing = { plan, ring, before: journal.before };
-    const { stays } =
-      kind === 'hand back' ? await handBack(context, plan, uid, journal) : await freeCard(card.host, freeing);
+    const stays =
+      kind === 'hand back'
+        ? await card.handBack(uid, chip.version, run.under ?? '', journal.before)
+        : await card.free(uid, plan, journal.before);
     await journal.keepExchange();
     await end({
       state: 'freed',
@@ -200,15 +180,6 @@ async function comer(kind: Exclude<RunKind, 'encode'>, context: Context, uid: Ui
     });
     return done(stays.length === 0 ? 'Free: it is a blank again.' : `Free. ${stays.join(' ')}`, called);
   });
-}
-
-/** Frees a card with the third party's key alone: the card's own key comes out of the grant on it. */
-async function handBack({ card, run, material }: Context, plan: Plan, uid: Uint8Array, journal: Journal) {
-  const grant = grantsOf(plan).find(({ under }) => under === run.under);
-  if (!grant) throw new Error(`The plan on this card has no grant for "${run.under}"`);
-  const theirs = ringFor(new Map([...material].filter(([name]) => name === run.under)), [plan], uid)(grant.under, null);
-  if (!theirs) throw new Error(`The key "${run.under}" is not at hand`);
-  return freeByGrant(card.host, plan, grant, theirs.now.bytes, undefined, journal.before);
 }
 
 /** Keys as a card on file has them: verifying moves none. */

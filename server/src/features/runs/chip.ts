@@ -1,0 +1,172 @@
+/** A chip on a pad as a run works on it, whatever kind of card it is. */
+import type { ChipPlan } from '@rawbits/api';
+import { fail } from '@rawbits/core/failure';
+import {
+  bringCard,
+  bringSectors,
+  type CardStep,
+  compareCard,
+  compareSectors,
+  FACTORY,
+  freeByGrant,
+  freeCard,
+  freeSectors,
+  grantsOf,
+  type Known,
+  type Plan,
+  type SectorPlan,
+  type SectorRing,
+  sectorsToBring,
+  trailerOfSector,
+} from '@rawbits/core/plan';
+import { allowed, blankness, type OnPad, uidOf } from './recognise.ts';
+import { type Material, ringFor } from './ring.ts';
+
+type Before = (step: CardStep) => Promise<void>;
+
+export interface Bring {
+  version: number;
+  /** The version that it has, where it is another. */
+  was?: number;
+  known: Known;
+  before: Before;
+  begun: (step: CardStep) => boolean;
+}
+
+export interface Chip {
+  /** The identifier that it has for good; undefined where it hides it and nothing opens it. */
+  uid(): Promise<Uint8Array | undefined>;
+  /** Why it is no blank; undefined where it is one. */
+  notBlank(version: number, takesUsed: boolean): Promise<string | undefined>;
+  bring(uid: Uint8Array, about: Bring): Promise<void>;
+  /** What differs from a version of the plan, read back. */
+  differs(uid: Uint8Array, version: number, known: Known): Promise<CardStep[]>;
+  /** Frees it; gives what stays for good. */
+  free(uid: Uint8Array, plan: ChipPlan, before?: Before): Promise<string[]>;
+  handBack(uid: Uint8Array, version: number, under: string, before: Before): Promise<string[]>;
+}
+
+type Versions = ReadonlyMap<number, ChipPlan>;
+
+/** The chip that lies there; undefined where it is of another kind than the plan is for. */
+export function chipOn(card: OnPad, kind: ChipPlan['kind'], versions: Versions, material: Material): Chip | undefined {
+  if (kind === 'files') return card.isFiles ? new FilesChip(card, versions, material) : undefined;
+  return card.sectorsSize === undefined ? undefined : new SectorsChip(card, versions, material);
+}
+
+class FilesChip implements Chip {
+  constructor(
+    private readonly card: OnPad,
+    private readonly versions: Versions,
+    private readonly material: Material,
+  ) {}
+
+  private plan(version: number): Plan {
+    const plan = this.versions.get(version);
+    return plan?.kind === 'files' ? plan : fail('plan-version', `Version ${version} of the plan is not there.`);
+  }
+
+  uid(): Promise<Uint8Array | undefined> {
+    return uidOf(this.card, [...this.versions.values()], this.material);
+  }
+
+  async notBlank(_version: number, takesUsed: boolean): Promise<string | undefined> {
+    const there = await blankness(this.card.host);
+    if (!there) return 'This card is not blank: its master key is not the factory’s.';
+    return there.length > 0 && !takesUsed
+      ? `This card has something on it that nobody here put there: ${there.join(', ')}.`
+      : undefined;
+  }
+
+  /** Keys as one version has them first, then as all others. */
+  private ring(uid: Uint8Array, version: number) {
+    const own = this.plan(version);
+    const others = [...this.versions.values()].filter(
+      (plan): plan is Plan & { kind: 'files' } => plan.kind === 'files',
+    );
+    return ringFor(this.material, [own, ...others.filter((plan) => plan !== own).toReversed()], uid);
+  }
+
+  async bring(uid: Uint8Array, { version, was, known, before, begun }: Bring): Promise<void> {
+    const about = { plan: this.plan(version), ring: this.ring(uid, version), known, selected: this.card.selected };
+    await bringCard(this.card.host, { ...about, ...(was !== undefined && { was: this.plan(was) }), before, begun });
+  }
+
+  async differs(uid: Uint8Array, version: number, known: Known): Promise<CardStep[]> {
+    const plan = this.plan(version);
+    // A card that has just begun to draw its UID anew was selected by the one that it had.
+    const selected = plan.randomUid && !this.card.hidesUid ? Uint8Array.of(8, 0, 0, 0) : this.card.selected;
+    const about = { plan, ring: this.ring(uid, version), known, selected };
+    return (await compareCard(this.card.host, about)).steps;
+  }
+
+  async free(uid: Uint8Array, plan: ChipPlan, before?: Before): Promise<string[]> {
+    if (plan.kind !== 'files') return fail('plan-kind', 'The plan is for sector cards.');
+    const ring = ringFor(this.material, [plan], uid);
+    return (await freeCard(this.card.host, { plan, ring, ...(before && { before }) })).stays;
+  }
+
+  async handBack(uid: Uint8Array, version: number, under: string, before: Before): Promise<string[]> {
+    const plan = this.plan(version);
+    const grant =
+      grantsOf(plan).find((one) => one.under === under) ??
+      fail('grant', `The plan on this card has no grant for "${under}".`, { field: 'under' });
+    // The third party's key alone: the card's own comes out of the grant on it.
+    const alone = new Map([...this.material].filter(([name]) => name === under));
+    const theirs =
+      ringFor(alone, [plan], uid)(under, null) ??
+      fail('grant', `The key "${under}" is not at hand.`, { field: 'under' });
+    return (await freeByGrant(this.card.host, plan, grant, theirs.now.bytes, undefined, before)).stays;
+  }
+}
+
+class SectorsChip implements Chip {
+  constructor(
+    private readonly card: OnPad,
+    private readonly versions: Versions,
+    private readonly material: Material,
+  ) {}
+
+  private plan(version: number): SectorPlan {
+    const plan = this.versions.get(version);
+    return plan?.kind === 'sectors' ? plan : fail('plan-version', `Version ${version} of the plan is not there.`);
+  }
+
+  private readonly ring: SectorRing = (name) => {
+    const key = this.material.get(name);
+    if (!key || key.versions.length === 0) return undefined;
+    if (key.kind !== 'sector')
+      return fail('key-kind', `The key "${name}" of the store is no key of a sector.`, { field: 'keys' });
+    const [now, ...before] = key.versions.map(({ bytes }) => bytes);
+    return { now: now!, before };
+  };
+
+  async uid(): Promise<Uint8Array> {
+    return this.card.selected;
+  }
+
+  async notBlank(version: number): Promise<string | undefined> {
+    for (const { number } of sectorsToBring(this.plan(version)))
+      if (!(await allowed(() => this.card.sectors.authenticate(trailerOfSector(number), 'A', FACTORY))))
+        return `This card is not blank: key A of sector ${number} is not the factory’s.`;
+    return undefined;
+  }
+
+  async bring(_uid: Uint8Array, { version, known, before }: Bring): Promise<void> {
+    await bringSectors(this.card.sectors, { plan: this.plan(version), ring: this.ring, known, before });
+  }
+
+  differs(_uid: Uint8Array, version: number, known: Known): Promise<CardStep[]> {
+    return compareSectors(this.card.sectors, { plan: this.plan(version), ring: this.ring, known });
+  }
+
+  async free(_uid: Uint8Array, plan: ChipPlan, before?: Before): Promise<string[]> {
+    if (plan.kind !== 'sectors') return fail('plan-kind', 'The plan is for file-system cards.');
+    await freeSectors(this.card.sectors, { plan, ring: this.ring, ...(before && { before }) });
+    return [];
+  }
+
+  handBack(): Promise<string[]> {
+    return fail('grant', 'A sector card has no hand-back grant.', { field: 'under' });
+  }
+}
