@@ -79,7 +79,12 @@ export const reasonSchema = z
 export const keyVersionNumber = z.coerce.number().int().min(0).max(255);
 
 /** What takes two custodians. Of a backup each gives a part of its passphrase, and neither learns the other's. */
-export const keyRequestKindSchema = z.enum(['uncover', 'destroy', 'backup', 'abandon']);
+export const keyRequestKindSchema = z.enum(['uncover', 'destroy', 'backup', 'abandon', 'seal']);
+/** A public key as RFC 7517 has it, of an elliptic curve or of RSA; one with its private part is refused. */
+export const publicJwkSchema = z
+  .looseObject({ kty: z.enum(['EC', 'RSA', 'OKP']) })
+  .refine((jwk) => !('d' in jwk), 'This is the private key: ask them for the public one, and for a new pair.')
+  .refine((jwk) => JSON.stringify(jwk).length <= 4000, 'A public key is shorter than this.');
 export const newKeyRequestSchema = z.discriminatedUnion('kind', [
   z.strictObject({
     kind: z.enum(['uncover', 'destroy']),
@@ -89,6 +94,19 @@ export const newKeyRequestSchema = z.discriminatedUnion('kind', [
   }),
   z.strictObject({ kind: z.literal('backup'), reason: reasonSchema, part: newPassphraseSchema }),
   z.strictObject({ kind: z.literal('abandon'), reason: reasonSchema }),
+  /** Keys together with what they are for, encrypted to a partner's public key. */
+  z.strictObject({
+    kind: z.literal('seal'),
+    partner: name,
+    recipient: publicJwkSchema,
+    keys: z
+      .array(z.strictObject({ keyId: idSchema, version: keyVersionNumber }))
+      .min(1)
+      .max(64),
+    /** A part of a plan, as JSON. */
+    content: z.string().max(300_000),
+    reason: reasonSchema,
+  }),
 ]);
 export type NewKeyRequest = z.input<typeof newKeyRequestSchema>;
 
@@ -131,6 +149,7 @@ export const keyRequestApi = {
       'Ask for a second custodian: to uncover or destroy a version of a key, make a backup, or give the store up',
     needs: 'hold keys',
     body: newKeyRequestSchema,
+    limits: { bytes: 400_000, entries: 500 },
     answers: keyRequestSchema,
   }),
   agree: route({
@@ -155,6 +174,14 @@ export const keyRequestApi = {
     needs: 'hold keys',
     secret: true,
     answers: uncoveredSchema,
+  }),
+  sealed: route({
+    method: 'post',
+    path: `${atRequests}/{id}/sealed`,
+    summary: 'Take what was agreed on to be sealed: a JWE (RFC 7516) that only its recipient opens, once',
+    needs: 'hold keys',
+    secret: true,
+    answers: z.object({ name: z.string(), jwe: z.string() }),
   }),
 };
 

@@ -76,9 +76,6 @@ try {
   await save('dry-run');
   await go('formats/37-16-19?view=sheet', 'night-watch');
   await save('settings-sheet-dark');
-  await go('formats/26-8-16?view=capacity');
-  await browser.find('[data-testid=capacity] svg');
-  await save('capacity');
   await go('formats?part=codes');
   await save('facility-codes');
   await go('formats?part=numbers');
@@ -103,8 +100,6 @@ try {
   await browser.on('[data-print="5"]', (e) => e.sendKeys(Key.chord(Key.CONTROL, 'a'), '118483', Key.ENTER));
   await browser.see('most likely mistyped', '[data-testid=suspects]');
   await save('identify-dark');
-  await go('formats/200-fascn', 'night-watch');
-  await save('formats-long-dark');
   await go('read', 'night-watch', true);
   await hold('bad-copy', 'main-entrance');
   await browser.on('aside button', (e) => e.click());
@@ -123,6 +118,26 @@ try {
   await browser.onPath('//a[contains(., "Door number")]', (e) => e.click());
   await browser.see('Rolling over to version 2');
   await save('keys');
+  await go('encode');
+  await browser.see('Proven');
+  await browser.onPath('//label[contains(., "Dive office")]//input', (e) => e.click());
+  await browser.on('[aria-label^="File 1, credential"]', (e) => e.click());
+  await browser.driver.sleep(600);
+  await save('encode-plan');
+  await go('encode?part=runs', 'night-watch', true);
+  await browser.onPath('//button[normalize-space(.)="Start"]', (e) => e.click());
+  await browser.see('Waits for blank');
+  for (const blank of ['smart-blank', 'smart-blank-2']) {
+    await browser.on(`#tray-${blank}`, (e) => e.click());
+    await browser.on('[data-pad]', (e) => e.click());
+    await browser.see('Encoded and verified');
+    if (blank === 'smart-blank') await browser.onPath('//button[.="take off"]', (e) => e.click());
+    await browser.driver.sleep(900);
+  }
+  await browser.onPath('(//button[.="what was done"])[1]', (e) => e.click());
+  await browser.driver.sleep(500);
+  await browser.onPath('(//summary[contains(., "write file")])[1]', (e) => e.click());
+  await save('encode-run-dark');
 
   await browser.driver.manage().deleteAllCookies();
   await browser.signIn(application.url, OPERATORS[0].login, OPERATORS[0].password);

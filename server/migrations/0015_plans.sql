@@ -108,6 +108,7 @@ CREATE TABLE `pad_claims` (
 );
 --> statement-breakpoint
 ALTER TABLE `events` ADD `chip` longtext;--> statement-breakpoint
+ALTER TABLE `key_requests` ADD `about` longtext;--> statement-breakpoint
 CREATE INDEX `encoded_by_plan` ON `encoded_cards` (`site_id`,`plan_id`,`version`);--> statement-breakpoint
 CREATE INDEX `encoded_by_card` ON `encoded_cards` (`card_id`);--> statement-breakpoint
 CREATE INDEX `plan_versions_by_site` ON `plan_versions` (`site_id`);--> statement-breakpoint

@@ -1,7 +1,7 @@
 /** What a change means for cards that are about: told on one card, and what differs in words. */
 import { expect, it } from 'vitest';
 import { type PlanInput, planSchema } from '../schema/index.ts';
-import { differencesOf, planChange } from './index.ts';
+import { differencesOf, merged, partOf, planChange } from './index.ts';
 
 const file = {
   kind: 'standard',
@@ -71,4 +71,23 @@ it('differences are told by what things are called, not by where they stand', ()
     { where: 'applications.A.keys.1', after: 'null' },
     { where: 'carried', after: '"inside"' },
   ]);
+});
+
+it('a part has the applications and keys of whom it is for, and nothing of the rest; what comes back is merged', () => {
+  const whole = planOf({
+    keys: ['card', 'master', 'door', 'till'].map((name) => ({ name, each: 'card', from: { set: 'Staff', key: name } })),
+    applications: [application, { id: 'CA0001', keys: ['till'], files: [] }],
+    assertions: [
+      { claim: 'only', keys: ['till'], can: 'delete CA0001' },
+      { claim: 'only', keys: ['card'], can: 'format the card' },
+    ],
+  });
+  const part = partOf(whole, ['CA0001']);
+  expect(JSON.stringify(part)).not.toMatch(/3042F5|"master"|"door"|Staff/);
+  expect(part.keys.map(({ name }) => name)).toEqual(['till']);
+  expect(part.assertions.map(({ can }) => can)).toEqual(['delete CA0001']);
+  const filled = planSchema.parse({ ...part, applications: [{ ...part.applications[0], keys: ['till', 'refill'] }] });
+  const next = merged(whole, { ...filled, keys: [...filled.keys, { name: 'refill', each: 'all', system: '' }] });
+  expect(differencesOf(whole, next).map(({ where }) => where)).toEqual(['applications.CA0001.keys.1', 'keys.refill']);
+  expect(() => merged(planOf(), part)).toThrow('has an application CA0001, and the plan has none');
 });

@@ -2,3 +2,4 @@
 
 export { type PlanChange, planChange, standInKnown } from './change.ts';
 export { differencesOf, type PlanDifference } from './compare.ts';
+export { merged, partOf } from './part.ts';

@@ -19,6 +19,7 @@ import { forgetAll } from './forget.ts';
 import { noteHolding } from './holdings.ts';
 import { isSamePerson } from './people.ts';
 import { calledIn, holdKey, keyIn, readyVersionOf, versionOf } from './rows.ts';
+import { type About, aboutOf, checkRecipient, sealFor, sealInWords } from './seal.ts';
 import { keyRequestTable, keyTable, keyVersionTable } from './tables.ts';
 
 type Row = typeof keyRequestTable.$inferSelect;
@@ -57,6 +58,7 @@ const list = handle(keyRequestApi.list, async ({ app, operator, site }) =>
 
 async function inWords(tx: Queryable, site: string, asked: Asked): Promise<string> {
   if (asked.kind === 'backup') return 'Make a backup of all keys';
+  if (asked.kind === 'seal') return sealInWords(tx, site, asked);
   if (asked.kind === 'abandon') return 'Give the key store up, with every key in it';
   const key = await holdKey(tx, site, asked.keyId);
   const called = calledIn(key.set, key.name, asked.version);
@@ -74,7 +76,8 @@ async function inWords(tx: Queryable, site: string, asked: Asked): Promise<strin
 const ask = handle(keyRequestApi.ask, async ({ app, operator, site, body }) => {
   const id = newId();
   const sealed = body.kind === 'backup' ? await sealPart(app, operator, site, id, body.part) : null;
-  if (body.kind === 'uncover') await app.vault.open(site);
+  if (body.kind === 'uncover' || body.kind === 'seal') await app.vault.open(site);
+  if (body.kind === 'seal') await checkRecipient(body.recipient);
   return change(app, operator, site, async (tx, record) => {
     const now = new Date();
     const row: Row = {
@@ -86,6 +89,7 @@ const ask = handle(keyRequestApi.ask, async ({ app, operator, site, body }) => {
       what: (await inWords(tx, site, body)).slice(0, 400),
       reason: body.reason,
       sealed,
+      about: body.kind === 'seal' ? aboutOf(body) : null,
       state: 'open',
       askedById: operator.id,
       askedBy: operator.name,
@@ -120,7 +124,7 @@ const agree = handle(keyRequestApi.agree, async ({ app, operator, site, params, 
     .select()
     .from(keyRequestTable)
     .where(and(eq(keyRequestTable.id, params.id!), isOpen(site)));
-  const needsOpen = asked?.kind === 'backup' || asked?.kind === 'uncover';
+  const needsOpen = asked?.kind === 'backup' || asked?.kind === 'uncover' || asked?.kind === 'seal';
   if (asked?.kind === 'backup') {
     if (!body.part) throw invalid('part', 'Give the second part of the passphrase.');
     checkPassword(body.part, operator, 'part');
@@ -131,7 +135,7 @@ const agree = handle(keyRequestApi.agree, async ({ app, operator, site, params, 
       ? await makeBackup(app, site, open, firstPart(open, asked), body.part!.reveal().normalize('NFC'))
       : undefined;
   await change(app, operator, site, async (tx, record) => {
-    const uncovers = asked?.kind === 'uncover';
+    const uncovers = asked?.kind === 'uncover' || asked?.kind === 'seal';
     const row = await settle(tx, site, params.id!, ['open'], {
       state: uncovers ? 'agreed' : 'done',
       agreedBy: operator.name,
@@ -176,7 +180,7 @@ async function abandon(app: App, tx: Queryable, record: Record, site: string): P
 
 const refuse = handle(keyRequestApi.refuse, ({ app, operator, site, params }) =>
   change(app, operator, site, async (tx, record) => {
-    const row = await settle(tx, site, params.id!, ['open', 'agreed'], { state: 'refused', sealed: null });
+    const row = await settle(tx, site, params.id!, ['open', 'agreed'], { state: 'refused', sealed: null, about: null });
     const action = operator.id === row.askedById ? 'request taken back' : 'refused';
     record.trail({ action, subject: row.what, after: { askedBy: row.askedBy } });
     record.announce('keys');
@@ -208,11 +212,29 @@ const see = handle(keyRequestApi.see, async ({ app, operator, site, params }) =>
   });
 });
 
+const sealed = handle(keyRequestApi.sealed, async ({ app, operator, site, params }) => {
+  const open = await app.vault.open(site);
+  return change(app, operator, site, async (tx, record) => {
+    const asked = await settle(tx, site, params.id!, ['agreed'], { state: 'done', about: null });
+    if (asked.askedById !== operator.id || asked.kind !== 'seal')
+      throw forbidden(`${asked.askedBy} asked for it.`, 'It is given to them alone.');
+    const about = asked.about as About;
+    const jwe = await sealFor(tx, open, site, about);
+    record.trail({
+      action: 'keys sealed for a partner',
+      subject: `partner ${about.partner}`,
+      after: { keys: about.keys, reason: asked.reason, agreedBy: asked.agreedBy },
+    });
+    record.announce('keys');
+    return { name: `${about.partner}.jwe`, jwe };
+  });
+});
+
 /** Forgets what was asked for where nobody agreed in time. */
 export const forgetUnanswered = (db: Queryable) =>
   db
     .update(keyRequestTable)
-    .set({ state: 'refused', sealed: null })
+    .set({ state: 'refused', sealed: null, about: null })
     .where(and(inArray(keyRequestTable.state, ['open', 'agreed']), lte(keyRequestTable.endsAt, new Date())));
 
-export const requestRoutes = [list, ask, agree, refuse, see];
+export const requestRoutes = [list, ask, agree, refuse, see, sealed];

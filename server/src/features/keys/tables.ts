@@ -11,7 +11,7 @@ import {
   uniqueIndex,
   varchar,
 } from 'drizzle-orm/mysql-core';
-import { id, instant } from '../../platform/database/columns.ts';
+import { id, instant, json } from '../../platform/database/columns.ts';
 
 export const keySetTable = mysqlTable(
   'key_sets',
@@ -107,6 +107,8 @@ export const keyRequestTable = mysqlTable(
     reason: varchar('reason', { length: 400 }).notNull(),
     /** Of a backup: the first part of its passphrase, in an envelope. Null once it is settled. */
     sealed: varchar('sealed', { length: 1000 }),
+    /** Of what is to be sealed for a partner: for whom, which keys, and what they are for. */
+    about: json('about'),
     /** open, agreed, done or refused. */
     state: varchar('state', { length: 10 }).notNull(),
     askedById: id('asked_by_id').notNull(),

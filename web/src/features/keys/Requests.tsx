@@ -7,7 +7,9 @@ import {
   useKeyRequestsQuery,
   useRefuseKeyMutation,
   useSeeKeyMutation,
+  useTakeSealedMutation,
 } from '../../platform/endpoints/keys.ts';
+import { download } from '../../platform/files/download.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { useClock } from '../../platform/site/useClock.ts';
 import { useSite } from '../../platform/site/useSite.ts';
@@ -40,6 +42,9 @@ function OneRequest({ request, onSee }: { request: KeyRequest; onSee: () => void
   const { id, kind, what, reason, askedBy, askedAt, endsAt, state, agreedBy, mine } = request;
   const [agree, { error: notAgreed, isLoading: agreeing }] = useAgreeOnKeyMutation();
   const [refuse, { error: notRefused, isLoading: refusing }] = useRefuseKeyMutation();
+  const [take, { error: notTaken }] = useTakeSealedMutation();
+  const takeSealed = () =>
+    void take({ site, id }).then(({ data }) => data && download(data.name, data.jwe, 'application/jose'));
   const [part, setPart] = useState('');
   const waiting = agreeing || refusing;
   const submit = () =>
@@ -57,8 +62,8 @@ function OneRequest({ request, onSee }: { request: KeyRequest; onSee: () => void
           </span>
         </span>
         {state === 'agreed' && mine && (
-          <button type="button" className="btn btn-primary btn-small" onClick={onSee}>
-            Show the key, once
+          <button type="button" className="btn btn-primary btn-small" onClick={kind === 'seal' ? takeSealed : onSee}>
+            {kind === 'seal' ? 'Take the sealed file' : 'Show the key, once'}
           </button>
         )}
         {state === 'open' && mine && <span className="text-ink-2">another custodian has to agree</span>}
@@ -89,7 +94,7 @@ function OneRequest({ request, onSee }: { request: KeyRequest; onSee: () => void
           {mine ? 'Take back' : 'Refuse'}
         </button>
       </div>
-      <FailureNote failure={notAgreed ?? notRefused} />
+      <FailureNote failure={notAgreed ?? notRefused ?? notTaken} />
     </li>
   );
 }

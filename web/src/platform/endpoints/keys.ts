@@ -102,6 +102,10 @@ export const keysApi = api.injectEndpoints({
       query: (params) => ask(keyRequestApi.refuse, params),
       invalidatesTags,
     }),
+    takeSealed: build.mutation<Answer<typeof keyRequestApi.sealed>, Params<typeof keyRequestApi.sealed>>({
+      query: (params) => ask(keyRequestApi.sealed, params),
+      invalidatesTags,
+    }),
     seeKey: build.mutation<Answer<typeof keyRequestApi.see>, Params<typeof keyRequestApi.see>>({
       query: (params) => ask(keyRequestApi.see, params),
       invalidatesTags,
@@ -172,6 +176,7 @@ export const {
   useAgreeOnKeyMutation,
   useRefuseKeyMutation,
   useSeeKeyMutation,
+  useTakeSealedMutation,
   useKeyBackupsQuery,
   useKeyBackupFileMutation,
   useRehearseBackupMutation,

@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { CopyButton } from '../../../parts/copy/CopyButton.tsx';
 import { download } from '../../../platform/files/download.ts';
 import { planFrom } from './edit.ts';
+import { Parts } from './Parts.tsx';
 
 export function PlanJson({ plan, onChange }: { plan: ChipPlan; onChange?: (plan: ChipPlan) => void }) {
   const text = JSON.stringify(plan, null, 2);
@@ -50,6 +51,7 @@ export function PlanJson({ plan, onChange }: { plan: ChipPlan; onChange?: (plan:
         </a>
         .
       </p>
+      {plan.kind === 'files' && <Parts plan={plan} onChange={onChange} />}
     </div>
   );
 }

@@ -1,0 +1,108 @@
+/** Keys sealed for a partner: by two custodians, opened by the partner's private key alone, with functions of Node and nothing of ours. */
+import { constants, createDecipheriv, generateKeyPairSync, privateDecrypt } from 'node:crypto';
+import { keyApi, keyHoldingApi, keyRequestApi, keyStoreApi } from '@rawbits/api';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { type House, openHouse, type Person } from '../../testing/harness.ts';
+
+const TYPED = '5C0FFEE11D00DAD15EA5EDBEA75CA1AB';
+const { publicKey, privateKey } = generateKeyPairSync('rsa', { modulusLength: 2048 });
+const recipient = publicKey.export({ format: 'jwk' });
+const content = JSON.stringify({ schema: 'rawbits/plan@1', applications: [] });
+
+/** RFC 7518 §4.3 and §5.3, step by step. */
+function opened(jwe: string): any {
+  const [header, wrapped, vector, text, tag] = jwe.split('.') as [string, string, string, string, string];
+  const bytes = (part: string) => Buffer.from(part, 'base64url');
+  const padding = constants.RSA_PKCS1_OAEP_PADDING;
+  const key = privateDecrypt({ key: privateKey, padding, oaepHash: 'sha256' }, bytes(wrapped));
+  const open = createDecipheriv('aes-256-gcm', key, bytes(vector));
+  open.setAAD(Buffer.from(header)).setAuthTag(bytes(tag));
+  return JSON.parse(Buffer.concat([open.update(bytes(text)), open.final()]).toString());
+}
+
+describe('keys sealed for a partner', () => {
+  let house: House;
+  let site: string;
+  let [one, two]: Person[] = [];
+  let keyId: string;
+  beforeAll(async () => {
+    house = await openHouse();
+    ({ site } = house);
+    one = await house.person('iris', 'key custodian');
+    two = await house.person('tobias', 'key custodian');
+    await one.ask(keyStoreApi.make, { site }, { passphrase: 'kelp under the third winch' });
+    const { id: setId } = await one.ask(keyApi.addSet, { site }, { name: 'Staff cards' });
+    const comes = { how: 'typed', hex: TYPED } as const;
+    const key = { setId, name: 'Canteen', kind: 'aes128', purpose: 'read', comes } as const;
+    keyId = (await one.ask(keyApi.add, { site }, key)).id;
+  });
+  afterAll(() => house.close());
+
+  const asking = (more: object = {}) => ({
+    kind: 'seal',
+    partner: 'Canteen till',
+    recipient,
+    keys: [{ keyId, version: 1 }],
+    content,
+    reason: 'the till writes its own balance',
+    ...more,
+  });
+
+  it('opens for the partner: the part of the plan, and the keys in it; for a changed byte it does not', async () => {
+    const asked = await one!.ask(keyRequestApi.ask, { site }, asking() as never);
+    expect(asked.what).toBe('Seal for Canteen till: key Staff cards / Canteen, version 1');
+    const alone = await one!.call('POST', `/sites/${site}/key-requests/${asked.id}/agree`, {});
+    expect(alone.status).toBe(403);
+    const early = await one!.call('POST', `/sites/${site}/key-requests/${asked.id}/sealed`);
+    expect(early.status).toBe(404);
+    await two!.ask(keyRequestApi.agree, { site, id: asked.id }, {});
+    const others = await two!.call('POST', `/sites/${site}/key-requests/${asked.id}/sealed`);
+    expect(others.status).toBe(403);
+    const { jwe } = await one!.ask(keyRequestApi.sealed, { site, id: asked.id });
+    expect(opened(jwe)).toEqual({
+      plan: JSON.parse(content),
+      keys: {
+        keys: [
+          {
+            kty: 'oct',
+            kid: 'Canteen',
+            k: Buffer.from(TYPED, 'hex').toString('base64url'),
+            rawbits_kind: 'aes128',
+            rawbits_version: 1,
+          },
+        ],
+      },
+    });
+    const parts = jwe.split('.');
+    const changed = [
+      ...parts.slice(0, 3),
+      `${parts[3]!.startsWith('A') ? 'B' : 'A'}${parts[3]!.slice(1)}`,
+      parts[4],
+    ].join('.');
+    expect(() => opened(changed)).toThrow();
+    expect((await one!.call('POST', `/sites/${site}/key-requests/${asked.id}/sealed`)).status).toBe(404);
+    expect((await one!.ask(keyHoldingApi.list, { site })).at(-1)).toMatchObject({
+      kind: 'partner',
+      holder: 'Canteen till',
+    });
+  });
+
+  it.each([
+    ['a private key', () => ({ recipient: privateKey.export({ format: 'jwk' }) }), 'This is the private key'],
+    [
+      'what is no key',
+      () => ({ recipient: { kty: 'EC', crv: 'P-256', x: 'AA', y: 'AA' } }),
+      'Nothing can be encrypted to this key',
+    ],
+    [
+      'a short key of RSA',
+      () => ({ recipient: generateKeyPairSync('rsa', { modulusLength: 1024 }).publicKey.export({ format: 'jwk' }) }),
+      'Nothing can be encrypted',
+    ],
+    ['a key that is not there', () => ({ keys: [{ keyId: 'none', version: 1 }] }), 'no such key'],
+  ])('%s is refused when it is asked for', async (_, more, told) => {
+    const answer = await one!.call('POST', `/sites/${site}/key-requests`, asking(more()));
+    expect(answer.status).toBeGreaterThanOrEqual(400);
+    expect(answer.body.error.message).toContain(told);
+  });
+});

@@ -1,0 +1,83 @@
+/**
+ * Keys sealed for a partner, together with the part of a plan that they are for: a JWE (RFC 7516) to the partner's public key, which
+ * opens for nobody else. What stands in it is JSON: the plan, and a JWK Set (RFC 7517) of the keys.
+ */
+import type { newKeyRequestSchema } from '@rawbits/api';
+import { CompactEncrypt, importJWK, type JWK } from 'jose';
+import type { z } from 'zod';
+import type { Queryable } from '../../platform/database/index.ts';
+import { invalid } from '../../platform/problem/problem.ts';
+import type { Open } from '../../platform/vault/index.ts';
+import { noteHolding } from './holdings.ts';
+import { calledIn, holdKey, keyIn, readyVersionOf } from './rows.ts';
+
+type Asked = Extract<z.output<typeof newKeyRequestSchema>, { kind: 'seal' }>;
+
+/** What of a request is kept until it is settled. */
+export type About = Pick<Asked, 'partner' | 'recipient' | 'keys' | 'content'>;
+export const aboutOf = ({ partner, recipient, keys, content }: Asked): About => ({ partner, recipient, keys, content });
+
+/** RFC 7518 §4.6 and §4.3. */
+const algOf = ({ kty }: About['recipient']): string => (kty === 'RSA' ? 'RSA-OAEP-256' : 'ECDH-ES+A256KW');
+const ENC = 'A256GCM';
+
+/** Throws where nothing can be encrypted to a key: at once, and not when somebody has agreed. */
+export async function checkRecipient(recipient: About['recipient']): Promise<void> {
+  try {
+    await encrypted('x', recipient);
+  } catch {
+    throw invalid(
+      'recipient',
+      'Nothing can be encrypted to this key.',
+      'A public key as a JWK is wanted: of the curve P-256, P-384, P-521 or X25519, or of RSA with 2048 bits or more.',
+    );
+  }
+}
+
+const encrypted = async (text: string, recipient: About['recipient']): Promise<string> =>
+  new CompactEncrypt(new TextEncoder().encode(text))
+    .setProtectedHeader({ alg: algOf(recipient), enc: ENC, cty: 'json' })
+    .encrypt(await importJWK(recipient as JWK, algOf(recipient)));
+
+export async function sealInWords(tx: Queryable, site: string, { keys, partner }: Asked): Promise<string> {
+  const called: string[] = [];
+  for (const { keyId, version } of keys) {
+    const key = await holdKey(tx, site, keyId);
+    await readyVersionOf(tx, key.id, version);
+    called.push(calledIn(key.set, key.name, version));
+  }
+  return `Seal for ${partner}: ${called.join(', ')}`;
+}
+
+/** Puts the keys in, and notes that the partner has them. */
+export async function sealFor(tx: Queryable, open: Open, site: string, about: About): Promise<string> {
+  const keys: object[] = [];
+  for (const { keyId, version } of about.keys) {
+    const key = await holdKey(tx, site, keyId);
+    const row = await readyVersionOf(tx, key.id, version);
+    keys.push({
+      kty: 'oct',
+      kid: key.name,
+      k: Buffer.from(keyIn(open, key, row)).toString('base64url'),
+      rawbits_kind: key.kind,
+      rawbits_version: version,
+    });
+    const noted = {
+      kind: 'partner',
+      holderId: '',
+      holder: about.partner,
+      what: 'whole',
+      how: 'sealed for them',
+    } as const;
+    await noteHolding(tx, key, version, noted);
+  }
+  return encrypted(JSON.stringify({ plan: planIn(about.content), keys: { keys } }), about.recipient);
+}
+
+const planIn = (content: string): unknown => {
+  try {
+    return JSON.parse(content);
+  } catch {
+    throw invalid('content', 'The plan is no JSON.');
+  }
+};

@@ -1,0 +1,85 @@
+/** A part of a plan sealed with its keys for a partner: a key custodian asks, another agrees, and only the partner opens it. */
+import { keyNames, partOf } from '@rawbits/core/plan';
+import { useState } from 'react';
+import { Link } from 'react-router';
+import { useAskForKeyMutation, useKeySetsQuery } from '../../../platform/endpoints/keys.ts';
+import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
+import { useSite } from '../../../platform/site/useSite.ts';
+import { Text } from './controls.tsx';
+import type { FilesPlan } from './edit.ts';
+
+export function SealPart({ plan, ids }: { plan: FilesPlan; ids: string[] }) {
+  const { id: site } = useSite();
+  const { data: sets = [] } = useKeySetsQuery(site);
+  const [partner, setPartner] = useState('');
+  const [jwk, setJwk] = useState('');
+  const [reason, setReason] = useState('');
+  const [ask, { error, isSuccess, isLoading }] = useAskForKeyMutation();
+  const part = partOf(plan, ids);
+  const keys = keyNames(part).flatMap((name) => {
+    const from = plan.keys.find((key) => key.name === name)?.from;
+    const found = sets
+      .flatMap((set) => set.keys.map((key) => ({ set: set.name, key })))
+      .find(({ set, key }) => (from ? set === from.set && key.name === from.key : key.name === name));
+    return found && found.key.current !== null ? [{ keyId: found.key.id, version: found.key.current }] : [];
+  });
+  const recipient = jwkFrom(jwk);
+  const isReady = ids.length > 0 && keys.length > 0 && partner.trim() !== '' && recipient !== undefined;
+  const submit = () =>
+    void ask({
+      params: { site },
+      body: { kind: 'seal', partner, recipient: recipient as never, keys, content: JSON.stringify(part), reason },
+    });
+  if (isSuccess)
+    return (
+      <p role="status">
+        Another custodian has to agree, on the screen{' '}
+        <Link className="underline" to={`/${site}/keys`}>
+          Keys
+        </Link>
+        ; then you take the sealed file there.
+      </p>
+    );
+  return (
+    <details>
+      <summary className="cursor-pointer">Sealed with its keys, for a partner’s public key</summary>
+      <div className="grid max-w-xl gap-2 py-2">
+        <Text label="Partner" value={partner} onChange={setPartner} placeholder="Canteen till" />
+        <label className="grid gap-1">
+          <span className="field-label">Their public key, as a JWK (RFC 7517)</span>
+          <textarea
+            className="textarea h-20 w-full font-mono text-[0.9rem]"
+            value={jwk}
+            spellCheck={false}
+            onChange={(event) => setJwk(event.target.value)}
+          />
+        </label>
+        {jwk.trim() !== '' && recipient === undefined && <p className="text-signal">This is no JSON.</p>}
+        <Text label="Why" value={reason} onChange={setReason} hint="stands in the trail" />
+        <p className="text-[0.9rem] text-ink-2">
+          {ids.length === 0
+            ? 'Choose applications above.'
+            : `${keys.length} of ${keyNames(part).length} keys of the part are in the key store.`}
+        </p>
+        <FailureNote failure={error} />
+        <button
+          type="button"
+          className="btn btn-primary btn-small justify-self-start"
+          disabled={!isReady || isLoading}
+          onClick={submit}
+        >
+          Ask a second custodian
+        </button>
+      </div>
+    </details>
+  );
+}
+
+function jwkFrom(text: string): object | undefined {
+  try {
+    const jwk: unknown = JSON.parse(text);
+    return typeof jwk === 'object' && jwk !== null ? jwk : undefined;
+  } catch {
+    return undefined;
+  }
+}
