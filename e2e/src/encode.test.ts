@@ -102,7 +102,7 @@ describe('the staff card', () => {
     await browser.see('Waits for blank 1 of 5.');
     await lay(BLANKS[0]!);
     await browser.see('Encoded and verified.', '[data-testid="pad-tells"]');
-    await browser.see('1 of 5');
+    await browser.see('1 of 5 verified');
     await takeOff();
     await exactly('tear the next one away');
     await browser.see('torn away while it is written');
@@ -110,11 +110,11 @@ describe('the staff card', () => {
     await browser.see('The card is gone from the pad', '[data-testid="pad-tells"]');
     await browser.see('begun, not finished', '[aria-label="Cards of the run"]');
     await lay(BLANKS[1]!);
-    await browser.see('2 of 5');
+    await browser.see('2 of 5 verified');
     for (const [i, blank] of BLANKS.slice(2).entries()) {
       await takeOff();
       await lay(blank);
-      await browser.see(`${i + 3} of 5`);
+      await browser.see(`${i + 3} of 5 verified`);
     }
     await browser.see('done, started by');
     const cards = await browser.textOf('[aria-label="Cards of the run"]');

@@ -165,7 +165,7 @@ describe('two key custodians', () => {
     ] as const)
       await browser.on(toForm('Rehearse a restore', name), (e) => e.sendKeys(Key.chord(Key.CONTROL, 'a'), part));
     await browser.click('Rehearse');
-    await browser.see('10 keys opened. 10 are the same here');
+    await browser.see('14 keys opened. 14 are the same here');
     await browser.see(`${one!.name}, `, '[aria-label="Backups made"] td:nth-child(4)');
   });
 

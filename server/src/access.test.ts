@@ -1,4 +1,5 @@
 /** Walks every route: nobody gets in unknown, below their role, or into another site, whatever identifier is tried. */
+import { generateKeyPairSync } from 'node:crypto';
 import { PERMISSIONS, type Permission, permissionsOf, ROLES, type Role } from '@rawbits/api';
 import { createPool, type Pool, type RowDataPacket } from 'mysql2/promise';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -11,7 +12,7 @@ const guarded = routes.filter((route) => route.needs !== 'nothing');
 
 /** Names of fields that hold an identifier of something that belongs to a site. */
 const NAMES_A_THING =
-  /^(holderId|controllerId|controller|reader|id|roles|facilityId|cardId|caseId|readId|keyId|setId)$/;
+  /^(holderId|controllerId|controller|reader|id|roles|facilityId|cardId|caseId|readId|keyId|setId|planId)$/;
 
 function identifiersIn(schema: z.ZodType): string[] {
   const found = new Set<string>();
@@ -28,12 +29,33 @@ function identifiersIn(schema: z.ZodType): string[] {
 interface Things {
   known: string[];
   first: string;
-  own: { card: string; code: string; case: string; operator: string; key: string };
+  own: { card: string; code: string; case: string; operator: string; key: string; plan: string; reader: string };
 }
 type Tries = (things: Things) => { id?: string; body: unknown }[] | Promise<{ id?: string; body: unknown }[]>;
 const forEach = ({ known }: Things, body: (id: string) => unknown, id?: string) =>
   known.map((foreign) => ({ id, body: body(foreign) }));
 const CARD = { formatId: '26-8-16', facility: '1' };
+const PLAN = {
+  schema: 'rawbits/plan@1',
+  kind: 'files',
+  name: 'P',
+  applications: [
+    {
+      id: '5A0001',
+      keys: [null],
+      files: [
+        {
+          kind: 'standard',
+          number: 1,
+          size: 8,
+          rights: { read: 0, write: 0, both: 'never', change: 0 },
+          fields: [{ name: 'n', length: 4, content: { is: 'number', of: 'number' } }],
+        },
+      ],
+    },
+  ],
+};
+const RECIPIENT = generateKeyPairSync('ec', { namedCurve: 'P-256' }).publicKey.export({ format: 'jwk' });
 let made = 1000;
 
 /** For each route whose body names things: bodies that name the first site's, everything else being in order. */
@@ -61,8 +83,38 @@ const FOREIGN: Record<string, Tries> = {
     ...known.map((keyId) => ({ body: { kind: 'partner', keyId, version: 1, partner: 'P' } })),
     ...known.map((reader) => ({ body: { kind: 'reader', keyId: own.key, version: 1, reader } })),
   ],
-  'post /key-requests': (things) =>
-    forEach(things, (keyId) => ({ kind: 'uncover', keyId, version: 1, reason: 'to see whether it goes' })),
+  'post /key-requests': (things) => [
+    ...forEach(things, (keyId) => ({ kind: 'uncover', keyId, version: 1, reason: 'to see whether it goes' })),
+    ...forEach(things, (keyId) => ({
+      kind: 'seal',
+      partner: 'P',
+      recipient: RECIPIENT,
+      keys: [{ keyId, version: 1 }],
+      content: '{}',
+      reason: 'to see whether it goes',
+    })),
+  ],
+  // Identifiers of applications are no things of a site.
+  'post /plans': () => [],
+  'post /plans/{id}/versions': ({ known }) =>
+    known.map((id) => ({ id, body: { plan: PLAN, basedOn: 1, evenSo: true } })),
+  'post /plans/{id}/dry-runs': ({ known }) => known.map((id) => ({ id, body: { plan: PLAN } })),
+  'post /runs': (things) => [
+    ...forEach(things, (planId) => ({ kind: 'verify', planId, pads: ['rig/rig-pad'] })),
+    ...forEach(things, (card) => ({
+      kind: 'encode',
+      planId: things.own.plan,
+      pads: ['rig/rig-pad'],
+      cards: { from: 'list', cards: [card] },
+    })),
+  ],
+  'put /readers/{id}/plan': (things) => [
+    ...forEach(things, (planId) => ({ planId, application: '5A0001', file: 1, field: 'n' }), things.own.reader),
+    ...things.known.map((id) => ({
+      id,
+      body: { planId: things.own.plan, application: '5A0001', file: 1, field: 'n' },
+    })),
+  ],
   // Roles by their names are no things of a site.
   'post /operators': () => [],
   'post /cases/{id}/result': ({ known }) =>
@@ -114,7 +166,8 @@ describe('every route', () => {
       return { set: set.id as string, key: (await person.do('POST', `${path}/keys`, sent)).id as string };
     };
     const keys = await keysAt(people.get('key custodian')!, at);
-    known.id = [controller, door, holder.id, card.id, operators[0].id, code.id, opened.id, keys.set, keys.key];
+    const plan = await administrator.do('POST', `${at}/plans`, { plan: PLAN });
+    known.id = [controller, door, holder.id, card.id, operators[0].id, code.id, opened.id, keys.set, keys.key, plan.id];
     known.format = ['26-8-16'];
     otherSite = (await administrator.do('POST', '/sites', { name: 'Other', shortName: 'Other' })).id;
     await administrator.do('POST', `/sites/${otherSite}/operators`, {
@@ -141,6 +194,8 @@ describe('every route', () => {
       case: (await outsider.do('POST', `${own}/cases`, { name: 'Own' })).id,
       operator: (await outsider.do('GET', '/session')).operator.id,
       key: (await keysAt(outsider, own)).key,
+      plan: (await outsider.do('POST', `${own}/plans`, { plan: PLAN })).id,
+      reader: (await outsider.do('POST', `${own}/readers`, { name: 'Own', kind: 'enrolment', device: 'own' })).id,
     };
   });
   afterAll(async () => {

@@ -2,10 +2,10 @@
 import type { Looked } from '@rawbits/api';
 import { useState } from 'react';
 import { useLookAtPadMutation, usePadsQuery } from '../../../platform/endpoints/runs.ts';
+import { Choice } from '../../../platform/forms/controls.tsx';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
-import { Choice } from '../plans/controls.tsx';
-import { cardStepWords } from '../words.ts';
+import { cardStepWords } from '../words/words.ts';
 
 export function PadPart() {
   const { id: site, may } = useSite();

@@ -1,9 +1,10 @@
 /** An application: its identifier, keys, settings, and what to do where a card has one already. */
 import { useState } from 'react';
 import type { Chosen } from '../../../parts/floorPlan/FloorPlan.tsx';
+import { Check, Choice, Shaped, Text } from '../../../platform/forms/controls.tsx';
 import { KEY_KINDS, SETTINGS } from './ChipForm.tsx';
-import { Check, Choice, KeyChoice, Shaped, Text } from './controls.tsx';
 import { type Edit, type FilesPlan, grantFile } from './edit.ts';
+import { KeyChoice } from './KeyChoice.tsx';
 
 interface Props {
   plan: FilesPlan;

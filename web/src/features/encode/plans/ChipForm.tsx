@@ -1,9 +1,10 @@
 /** The card itself: its chip, its own key and settings, and how the plan’s keys come about. */
 import { keyOfPlan } from '@rawbits/core/plan';
 import { useKeySetsQuery } from '../../../platform/endpoints/keys.ts';
+import { Check, Choice, Shaped, Text } from '../../../platform/forms/controls.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
-import { Check, Choice, KeyChoice, Shaped, Text } from './controls.tsx';
 import type { Edit, FilesPlan } from './edit.ts';
+import { KeyChoice } from './KeyChoice.tsx';
 
 export const KEY_KINDS = [
   ['aes128', 'AES-128'],

@@ -1,7 +1,7 @@
 /** One field of a file: where it stands, and what comes into it. */
 import type { Content, Field } from '@rawbits/core/plan';
 import { placed } from '@rawbits/core/plan';
-import { Check, Choice, Shaped, Text, Whole } from './controls.tsx';
+import { Check, Choice, Shaped, Text, Whole } from '../../../platform/forms/controls.tsx';
 import { CONTENTS, contentOf, type FilesPlan, KNOWN, lengthFor } from './edit.ts';
 
 interface Props {

@@ -3,7 +3,7 @@ import type { PlanFile, Who } from '@rawbits/core/plan';
 import { useState } from 'react';
 import { ByteMap } from '../../../parts/byteMap/ByteMap.tsx';
 import type { Chosen } from '../../../parts/floorPlan/FloorPlan.tsx';
-import { Check, Choice, Shaped, Text, Whole } from './controls.tsx';
+import { Check, Choice, Shaped, Text, Whole } from '../../../platform/forms/controls.tsx';
 import { type Edit, type FilesPlan, fileOfKind } from './edit.ts';
 import { FieldForm } from './FieldForm.tsx';
 

@@ -3,9 +3,9 @@ import { keyNames, partOf } from '@rawbits/core/plan';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { useAskForKeyMutation, useKeySetsQuery } from '../../../platform/endpoints/keys.ts';
+import { Text } from '../../../platform/forms/controls.tsx';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
-import { Text } from './controls.tsx';
 import type { FilesPlan } from './edit.ts';
 
 export function SealPart({ plan, ids }: { plan: FilesPlan; ids: string[] }) {

@@ -3,7 +3,8 @@ import type { ChipPlan } from '@rawbits/api';
 import { type DataAccess, dataAccess, trailerAccess } from '@rawbits/core/chip';
 import { everySector, type PlanSector, sectorsOf } from '@rawbits/core/plan';
 import { useState } from 'react';
-import { Choice, KeyChoice } from './controls.tsx';
+import { Choice } from '../../../platform/forms/controls.tsx';
+import { KeyChoice } from './KeyChoice.tsx';
 
 type SectorsPlan = Extract<ChipPlan, { kind: 'sectors' }>;
 const by = (keys: string): string => (keys === '' ? 'nobody' : keys.split('').join(' or '));

@@ -1,6 +1,6 @@
 /** What a changed plan means: for the cards of each version, for keys that are not there, for readers. */
 import type { PlanChangeShown } from '@rawbits/api';
-import { cardStepWords } from '../words.ts';
+import { cardStepWords } from '../words/words.ts';
 import { Differences } from './Differences.tsx';
 
 export function WhatItMeans({ change }: { change: PlanChangeShown }) {

@@ -5,10 +5,10 @@ import { useDraft } from '../../../platform/drafts/useDraft.ts';
 import { useFormatsQuery } from '../../../platform/endpoints/formats.ts';
 import { usePlanQuery, usePlansQuery } from '../../../platform/endpoints/plans.ts';
 import { usePadsQuery, useStartRunMutation } from '../../../platform/endpoints/runs.ts';
+import { Check, Choice, Text, Whole } from '../../../platform/forms/controls.tsx';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
-import { Check, Choice, Text, Whole } from '../plans/controls.tsx';
-import { RUN_WORDS } from '../words.ts';
+import { RUN_WORDS } from '../words/words.ts';
 
 interface Typed {
   kind: RunKind;

@@ -9,7 +9,7 @@ import {
 } from '../../../platform/endpoints/runs.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
-import { PAD_LOOK, paceWords, RUN_WORDS, restWords, STATE_WORDS } from '../words.ts';
+import { PAD_LOOK, paceWords, RUN_WORDS, restWords, STATE_WORDS } from '../words/words.ts';
 import { RunCards } from './RunCards.tsx';
 
 const LOOK_MS = 700;

@@ -6,7 +6,7 @@ import { useGiveUpCardMutation, useRunCardsQuery, useRunStepsQuery } from '../..
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
 import { clock } from '../../../platform/words/time.ts';
-import { CARD_WORDS, cardStepWords } from '../words.ts';
+import { CARD_WORDS, cardStepWords } from '../words/words.ts';
 
 const PAGE = 200;
 

@@ -5,7 +5,7 @@ import { useRunsQuery } from '../../../platform/endpoints/runs.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
 import { clock } from '../../../platform/words/time.ts';
-import { RUN_WORDS, STATE_WORDS } from '../words.ts';
+import { RUN_WORDS, STATE_WORDS } from '../words/words.ts';
 import { NewRun } from './NewRun.tsx';
 import { OneRun } from './OneRun.tsx';
 

@@ -1,6 +1,6 @@
-/** Small controls of the plan’s forms. */
+/** Small controls of forms that are no form library’s: each tells its value as soon as it is one. */
 import { useId, useState } from 'react';
-import { Field } from '../../../platform/forms/Field.tsx';
+import { Field } from './Field.tsx';
 
 export function Check({
   label,
@@ -161,66 +161,6 @@ export function Choice<T extends string | number>({
             </option>
           ))}
         </select>
-      )}
-    </Field>
-  );
-}
-
-/** A key of the plan, the factory’s, or a new name. */
-export function KeyChoice({
-  label,
-  value,
-  names,
-  onChange,
-}: {
-  label: string;
-  value: string | null;
-  names: readonly string[];
-  onChange: (value: string | null) => void;
-}) {
-  const [typing, setTyping] = useState(false);
-  if (typing)
-    return (
-      <NewName
-        label={label}
-        onDone={(name) => {
-          setTyping(false);
-          if (name) onChange(name);
-        }}
-      />
-    );
-  const options = [
-    ['', 'the factory’s, which everybody knows'],
-    ...names.map((name) => [name, name] as const),
-    ...(value !== null && !names.includes(value) ? [[value, value] as const] : []),
-    [' new', 'another key …'],
-  ] as const;
-  return (
-    <Choice
-      label={label}
-      value={value ?? ''}
-      options={options}
-      onChange={(chosen) => (chosen === ' new' ? setTyping(true) : onChange(chosen === '' ? null : chosen))}
-    />
-  );
-}
-
-function NewName({ label, onDone }: { label: string; onDone: (name: string) => void }) {
-  const [name, setName] = useState('');
-  return (
-    <Field label={label} hint="as it is called in the key store">
-      {(props) => (
-        <input
-          {...props}
-          // biome-ignore lint/a11y/noAutofocus: it stands where "another key" was just chosen.
-          autoFocus
-          className="input w-full"
-          value={name}
-          maxLength={120}
-          onChange={(event) => setName(event.target.value)}
-          onBlur={() => onDone(name.trim())}
-          onKeyDown={(event) => event.key === 'Enter' && onDone(name.trim())}
-        />
       )}
     </Field>
   );
