@@ -38,6 +38,8 @@ export const planOnFileSchema = z.object({
   behind: z.number().int(),
   errors: z.number().int(),
   advice: z.number().int(),
+  /** The keys that stand in the current version, and which of the store each is where that is said. */
+  keys: z.array(z.object({ name: z.string(), from: z.object({ set: z.string(), key: z.string() }).nullable() })),
   /** Of the assertions of the current version, how many hold. */
   held: z.object({ hold: z.number().int(), of: z.number().int() }),
 });

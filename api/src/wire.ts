@@ -138,6 +138,11 @@ export const wireCalls = {
   padConnect: call(ofPad, z.object({ uid: hexSchema, atqa: hexSchema, sak: z.number().int(), ats: hexSchema })),
   /** An APDU, and its answer. What is secret of it is enciphered for the card. */
   padTransmit: call(ofPad.extend({ apdu: hexSchema }), z.object({ answer: hexSchema })),
+  /**
+   * The same where keys are set: under a session of the factory's key, which everybody knows, what is enciphered is no secret
+   * to whoever has all of it.
+   */
+  padTransmitKeys: secretCall(ofPad.extend({ apdu: hexSchema }), z.object({ answer: hexSchema })),
   /** A frame of a sector card, whose authentication holds a key in the clear. */
   padTransmitRaw: secretCall(ofPad.extend({ frame: hexSchema }), z.object({ answer: hexSchema })),
   padDisconnect: call(ofPad, nothing),

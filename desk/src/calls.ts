@@ -24,6 +24,7 @@ export function answeringFor(pads: Pads, site: () => string | null): Answering {
       case 'padConnect':
         return pads.connect(pad);
       case 'padTransmit':
+      case 'padTransmitKeys':
         return pads.transmit(pad, (params as WireParams<'padTransmit'>).apdu);
       case 'padTransmitRaw':
         return pads.transmitRaw(pad, (params as WireParams<'padTransmitRaw'>).frame);

@@ -13,7 +13,7 @@ import { carryDryRun, DRY_RUN } from './features/dryRuns/index.ts';
 import { carryRecoding } from './features/facilityCodes/index.ts';
 import { seedLibrary } from './features/library/index.ts';
 import { LogIngest, rigBeside, siteFor } from './features/rig/index.ts';
-import { carryRun, RUN } from './features/runs/index.ts';
+import { canCarry, carryRun, RUN } from './features/runs/index.ts';
 import { CLEARING, carryClearing } from './features/transfer/index.ts';
 import { keepHouse } from './housekeeping.ts';
 import { type Connection, connect, migrate } from './platform/database/index.ts';
@@ -162,7 +162,7 @@ function registerJobs(app: App): void {
   app.jobs.register(MARKING, carryMarking(of));
   app.jobs.register(RECODING, carryRecoding(of));
   app.jobs.register(CLEARING, carryClearing(of));
-  app.jobs.register(RUN, carryRun(of));
+  app.jobs.register(RUN, carryRun(of), canCarry(app));
 }
 
 /** How the way to the database is encrypted; throws a sentence where the certificates cannot be read. */

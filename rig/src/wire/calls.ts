@@ -70,6 +70,7 @@ function callsOf(rig: Rig, pieceMs: number, served: () => string | null): Calls 
       return { uid: hexOf(uid), atqa: hexOf(atqa), sak, ats: hexOf(ats) };
     },
     padTransmit: ({ apdu, pad }) => ({ answer: hexOf(ours().padOf(pad).transmit(bytesOf(apdu, 'apdu'))) }),
+    padTransmitKeys: ({ apdu, pad }) => ({ answer: hexOf(ours().padOf(pad).transmit(bytesOf(apdu, 'apdu'))) }),
     padTransmitRaw: ({ frame, pad }) => ({ answer: hexOf(ours().padOf(pad).transmitRaw(bytesOf(frame, 'frame'))) }),
     padDisconnect: ({ pad }) => {
       ours().padOf(pad).disconnect();

@@ -101,6 +101,15 @@ export class Devices {
       );
   }
 
+  /** Whether the lines of pads are here, or at no server at all: then it can be waited here for them to come back. */
+  async linesAreHere(site: string, pads: readonly string[]): Promise<boolean> {
+    const hosts = await this.hostsOf(site);
+    return pads.every((pad) => {
+      const host = hosts.find(({ id }) => id === pad.split('/')[0]);
+      return !host || this.hosts.hasLine(host.id) || !isConnected(host);
+    });
+  }
+
   /** Whether somebody works at a pad for a while; without one the first of the rig. */
   async isClaimed(site: string, pad?: string): Promise<boolean> {
     const id = pad ?? (await this.pads(site))[0]?.id;

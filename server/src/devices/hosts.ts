@@ -225,6 +225,11 @@ export class DeviceHosts {
     return row?.heardAt != null && row.heardAt.getTime() > this.since - HEARTBEAT_MS - 1000 && isConnected(row);
   }
 
+  /** Whether the line of a host is here. */
+  hasLine(hostId: string): boolean {
+    return this.here.has(hostId);
+  }
+
   /** The lines that are here. */
   get lines(): Connected[] {
     return [...this.here.values()];

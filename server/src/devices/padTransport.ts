@@ -12,6 +12,8 @@ export class PadTransport implements Transport {
     private readonly site: string,
     /** Without it the first of the rig. */
     private readonly padId?: string,
+    /** Whether keys may be set over it: then it goes over the host's own line alone, never by way of the database. */
+    private readonly setsKeys = false,
   ) {}
 
   async connect(): Promise<{ uid: Uint8Array; ats: Uint8Array }> {
@@ -21,10 +23,9 @@ export class PadTransport implements Transport {
   }
 
   async transmit(apdu: Uint8Array): Promise<Uint8Array> {
-    return bytesOf(
-      (await this.devices.pad(this.site, 'padTransmit', { apdu: hexOf(apdu) }, this.padId)).answer,
-      'answer',
-    );
+    const method = this.setsKeys ? 'padTransmitKeys' : 'padTransmit';
+    const { answer } = await this.devices.pad(this.site, method, { apdu: hexOf(apdu) }, this.padId);
+    return bytesOf(answer, 'answer');
   }
 
   async transmitRaw(frame: Uint8Array): Promise<Uint8Array> {

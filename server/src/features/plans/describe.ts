@@ -3,7 +3,7 @@ import { type ChipPlan, chipPlanSchema, type OnePlan, type PlanOnFile } from '@r
 import { and, asc, desc, eq } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import { notFound } from '../../platform/problem/problem.ts';
-import { behindKeys } from './carried.ts';
+import { behindKeys, fromOf, namesIn } from './carried.ts';
 import { problemsOf } from './held.ts';
 import { planTable, planVersionTable } from './tables.ts';
 
@@ -13,20 +13,22 @@ type Held = OnePlan['versions'][number]['assertions'];
 
 export const planIn = ({ definition }: PlanVersionRow): ChipPlan => chipPlanSchema.parse(definition);
 
-async function summary(db: Queryable, plan: PlanRow, versions: readonly PlanVersionRow[]): Promise<PlanOnFile> {
-  const current = versions.find(({ version }) => version === plan.current)!;
-  const problems = problemsOf(planIn(current));
+async function summary(db: Queryable, row: PlanRow, versions: readonly PlanVersionRow[]): Promise<PlanOnFile> {
+  const current = versions.find(({ version }) => version === row.current)!;
+  const plan = planIn(current);
+  const problems = problemsOf(plan);
   const held = current.held as Held;
-  const older = versions.filter(({ version }) => version !== plan.current).reduce((sum, { cards }) => sum + cards, 0);
+  const older = versions.filter(({ version }) => version !== row.current).reduce((sum, { cards }) => sum + cards, 0);
   return {
-    id: plan.id,
-    name: plan.name,
-    kind: plan.kind as PlanOnFile['kind'],
-    current: plan.current,
+    id: row.id,
+    name: row.name,
+    kind: row.kind as PlanOnFile['kind'],
+    current: row.current,
     cards: versions.reduce((sum, { cards }) => sum + cards, 0),
-    behind: older + (await behindKeys(db, plan.siteId, planIn(current), plan.current, plan.id)),
+    behind: older + (await behindKeys(db, row.siteId, plan, row.current, row.id)),
     errors: problems.filter(({ weight }) => weight === 'error').length,
     advice: problems.filter(({ weight }) => weight === 'advice').length,
+    keys: namesIn(plan).map((name) => ({ name, from: fromOf(plan, name) ?? null })),
     held: { hold: held.filter(({ holds }) => holds).length, of: held.length },
   };
 }

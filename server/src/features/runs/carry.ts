@@ -33,6 +33,23 @@ export const carryRun =
     await endJob(app().db, job, 'done');
   };
 
+/** Begins to carry a run where the lines of its pads are. */
+export async function beginRun(app: App, job: JobRow): Promise<void> {
+  if (await canCarry(app)(job)) app.jobs.begin(job);
+  else await app.jobs.handOn(job);
+}
+
+/** Whether this server can carry a run: the lines of its pads are here. */
+export const canCarry =
+  (app: App) =>
+  async ({ siteId, subject }: JobRow): Promise<boolean> => {
+    const pads = await padsOfRun(app, subject);
+    return app.devices.linesAreHere(
+      siteId,
+      pads.map(({ pad }) => pad),
+    );
+  };
+
 export const padsOfRun = (app: Pick<App, 'db'>, runId: string) =>
   app.db.select().from(padClaimTable).where(eq(padClaimTable.claimedBy, runId));
 
@@ -60,6 +77,11 @@ async function servePad(app: App, job: JobRow, pad: string): Promise<void> {
     await tell(app.db, job);
     const [run] = await app.db.select().from(runTable).where(eq(runTable.id, job.subject));
     if (run?.state !== 'going') return;
+    // Keys go over the host's own line alone: whoever has that carries the run.
+    if (!(await app.devices.linesAreHere(siteId, [pad]))) {
+      await app.jobs.handOn(job);
+      throw new LostJob();
+    }
     const lies = await liesOn(app, siteId, pad);
     if (typeof lies === 'string') {
       await show({ weight: 'problem', says: lies, next: 'See that it is plugged in and its host runs.' });
@@ -119,7 +141,7 @@ async function workAt(app: App, job: JobRow, run: RunRow, pad: string): Promise<
       const row = (await versionsOfPlan(app.db, chip.planId)).find(({ version }) => version === chip.version);
       return row && planIn(row);
     };
-    card = await OnPad.select(app, run.siteId, pad);
+    card = await OnPad.select(app, run.siteId, pad, true);
     const told = await workOn(run.kind as RunKind, { app, job, run, card, material, versions, planOf });
     return { told, again: false };
   } catch (error) {

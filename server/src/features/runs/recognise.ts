@@ -62,8 +62,8 @@ export class OnPad {
     );
   }
 
-  static async select(app: App, site: string, pad: string | undefined): Promise<OnPad> {
-    const transport = new PadTransport(app.devices, site, pad);
+  static async select(app: App, site: string, pad: string | undefined, setsKeys = false): Promise<OnPad> {
+    const transport = new PadTransport(app.devices, site, pad, setsKeys);
     const { uid } = await transport.connect();
     return new OnPad(transport, uid, transport.sak);
   }

@@ -10,7 +10,7 @@ import { insertJob, type JobRow } from '../../platform/jobs/index.ts';
 import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
 import { countCarriers, encodedTable, findPlan, namesIn, planIn, planTable, versionsOfPlan } from '../plans/index.ts';
-import { padsOfRun, RUN } from './carry.ts';
+import { beginRun, padsOfRun, RUN } from './carry.ts';
 import { cardsOfRun, describeRun, describeRuns, findRun } from './describe.ts';
 import { knownOf } from './known.ts';
 import { lookAt } from './look.ts';
@@ -113,7 +113,7 @@ const start = handle(runApi.start, async ({ app, operator, site, body }) => {
       if (cards?.from === 'next numbers') record.announce('cards');
       return jobOf(tx, { id, siteId: site }, operator.name);
     });
-    app.jobs.begin(job);
+    await beginRun(app, job);
   } catch (error) {
     if (!isDuplicate(error)) throw error;
     throw (await padsTaken(app, site, pads))
@@ -160,7 +160,7 @@ const goOn = handle(runApi.goOn, async ({ app, operator, site, params, body }) =
       record.announce('runs', { ids: [run.id] });
       return jobOf(tx, run, operator.name);
     });
-    app.jobs.begin(job);
+    await beginRun(app, job);
   } catch (error) {
     throw isDuplicate(error) ? padTaken() : error;
   }

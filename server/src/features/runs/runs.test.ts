@@ -165,6 +165,29 @@ describe('runs', () => {
     await station.lay();
   });
 
+  it('at two pads at once each blank has a number of its own', async () => {
+    for (const blank of [BLANKS[2]!, BLANKS[1]!]) await takeBack(blank);
+    const pads = (await admin().ask(runApi.pads, { site }))
+      .filter(({ name }) => !name.includes('door'))
+      .map(({ id }) => id);
+    expect(pads.length).toBe(2);
+    const run = await station.start({ pads, cards: { from: 'list', cards: station.cards.slice(1, 3) } });
+    await station.until(
+      run.id,
+      ({ pads: told }) => told.length === 2 && told.every(({ weight }) => weight === 'waits'),
+    );
+    const [, desk] = pads;
+    station.house.rig.padOf(desk!.split('/')[1]).lay([BLANKS[2]!]);
+    await station.lay(BLANKS[1]!);
+    const ended = await station.until(run.id, ({ state, pads: told }) => state === 'done' && told.length === 0);
+    expect(ended).toMatchObject({ done: 2, amiss: 0 });
+    const cards = await cardsOf(run.id);
+    expect(cards.map(({ state }) => state)).toEqual(['finished', 'finished']);
+    expect(new Set(cards.map(({ uid }) => uid)).size).toBe(2);
+    await station.lay();
+    station.house.rig.padOf(desk!.split('/')[1]).lay([]);
+  });
+
   it('a number is in one run at a time, and on one chip', async () => {
     const { planId, cards } = station;
     const pads = [await station.pad()];
@@ -337,6 +360,33 @@ describe('runs', () => {
       await station.until(next.id, ({ pads }) => pads.length === 0);
     }
     expect(await admin().ask(planApi.one, { site, id: band })).toMatchObject({ cards: 0 });
+  });
+
+  it('started at a server that has not the line of the pad, it is carried by the one that has; keys never go by the database', async () => {
+    const second = await station.house.another();
+    const there = new Person(second.port);
+    there.cookie = station.house.administrator.cookie;
+    await station.custodian.ask(keyStoreApi.unlock, { site }, { passphrase: PASSPHRASE });
+    await expect
+      .poll(async () => (await second.app.vault.state(site)).servers.every(({ holds }) => holds), { timeout: 15_000 })
+      .toBe(true);
+    const calls: string[] = [];
+    const { devices } = second.app;
+    const pad = devices.pad.bind(devices);
+    devices.pad = (...asked) => {
+      calls.push(asked[1]);
+      return pad(...asked);
+    };
+    const body = { kind: 'verify' as const, planId: station.planId, pads: [await station.pad()] };
+    const run = await there.ask(runApi.start, { site }, body);
+    await station.until(run.id, said('Waits'));
+    await station.lay(BLANKS[0]!);
+    await station.until(run.id, ({ done }) => done === 1);
+    await station.lay();
+    await there.ask(runApi.end, { site, id: run.id });
+    await station.until(run.id, ({ pads }) => pads.length === 0);
+    expect(calls).toEqual([]);
+    await second.close();
   });
 
   it('is gone on with by another server when its own stops, in the middle of a card', async () => {

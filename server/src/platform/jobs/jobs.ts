@@ -155,6 +155,14 @@ export class Jobs {
     }
   }
 
+  /** Lets go of one job, so that a server that can carry it on takes it up: this one, too, as soon as it can. */
+  async handOn(job: JobRow): Promise<void> {
+    await this.app()
+      .db.update(jobTable)
+      .set({ carrier: newId(), heardAt: new Date(0) })
+      .where(mineOf(job));
+  }
+
   /** Lets go of what this server carries, so that another takes it up at once. */
   async close(): Promise<void> {
     this.stopping = true;

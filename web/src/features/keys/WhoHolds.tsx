@@ -2,11 +2,13 @@
 import type { KeyHolding } from '@rawbits/api';
 import { useState } from 'react';
 import { useKeyHoldingsQuery, useKeySetsQuery } from '../../platform/endpoints/keys.ts';
+import { usePlansQuery } from '../../platform/endpoints/plans.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
 import { LeakReport } from './LeakReport.tsx';
 import { type Holder, type Matrix, type MatrixRow, markOf, matrixOf } from './matrix.ts';
 import { NoteHolding } from './NoteHolding.tsx';
+import { holdingsOfPlans } from './version/plansOf.ts';
 
 const KINDS: Record<KeyHolding['kind'], string> = {
   person: 'People',
@@ -20,7 +22,8 @@ export function WhoHolds() {
   const { data: sets = [], error } = useKeySetsQuery(site);
   const { data: holdings = [], error: noHoldings } = useKeyHoldingsQuery(site);
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
-  const matrix = matrixOf(sets, holdings);
+  const { data: plans = [] } = usePlansQuery(site);
+  const matrix = matrixOf(sets, [...holdings, ...holdingsOfPlans(plans, sets)]);
   const toggle = (id: string) => {
     const next = new Set(chosen);
     if (!next.delete(id)) next.add(id);

@@ -68,7 +68,7 @@ export function OneKey({ of, set, open }: Props) {
       ))}
       {sheet && <Sheet sheet={sheet} onDone={() => setSheet(undefined)} />}
       <div className="contents print:hidden">
-        <RollOver of={of} />
+        <RollOver of={of} set={set} />
         {doing?.what === 'new' && <NewVersion of={of} onDone={done} />}
         {doing?.what === 'cards' && <Carriers of={of} version={doing.version} onDone={done} />}
         {(doing?.what === 'uncover' || doing?.what === 'destroy') && (

@@ -1,11 +1,15 @@
 /** How far a key is rolled over: what still has an older version than the one in use. */
 import type { Key } from '@rawbits/api';
+import { Link } from 'react-router';
 import { useKeyHoldingsQuery } from '../../../platform/endpoints/keys.ts';
+import { usePlansQuery } from '../../../platform/endpoints/plans.ts';
 import { useSite } from '../../../platform/site/useSite.ts';
 import { counted } from '../../../platform/words/words.ts';
+import { plansOf } from './plansOf.ts';
 
-export function RollOver({ of }: { of: Key }) {
+export function RollOver({ of, set }: { of: Key; set: string }) {
   const { id: site } = useSite();
+  const { data: plans = [] } = usePlansQuery(site);
   const { data: holdings = [] } = useKeyHoldingsQuery(site);
   if (of.current === null) return null;
   const older = of.versions.filter(({ version, state }) => version !== of.current && state === 'ready');
@@ -17,6 +21,7 @@ export function RollOver({ of }: { of: Key }) {
         .map(({ holder }) => holder),
     ),
   ];
+  const moving = plansOf(plans, set, of.name);
   const [readers, partners] = [had('reader'), had('partner')];
   if (older.length === 0 && readers.length + partners.length === 0) return null;
   const left = [
@@ -30,6 +35,16 @@ export function RollOver({ of }: { of: Key }) {
       {left.length > 0
         ? `${left.join('; ')}.`
         : 'No card, reader or partner on file has an older version any more: it can be destroyed.'}
+      {cards > 0 && moving.length > 0 && (
+        <>
+          {' '}
+          A run that brings cards of {moving.map(({ name }) => name).join(' or ')} along{' '}
+          <Link className="underline" to={`/${site}/encode?part=runs`}>
+            moves them
+          </Link>
+          .
+        </>
+      )}
     </p>
   );
 }
