@@ -5,7 +5,8 @@ export default defineConfig({
     // Left to itself vitest takes one worker on two cores; most of these tests wait for a browser or a database.
     maxWorkers: 2,
     projects: [
-      { test: { name: 'core', include: ['core/src/**/*.test.ts'], testTimeout: 60_000 } },
+      // Nothing in core keeps state between calls: its modules are loaded once a worker.
+      { test: { name: 'core', include: ['core/src/**/*.test.ts'], testTimeout: 60_000, isolate: false } },
       { test: { name: 'api', include: ['api/src/**/*.test.ts'] } },
       { test: { name: 'rig', include: ['rig/src/**/*.test.ts'] } },
       { test: { name: 'demo', include: ['demo/src/**/*.test.ts'] } },
