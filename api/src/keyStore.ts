@@ -94,11 +94,11 @@ export const newKeyRequestSchema = z.discriminatedUnion('kind', [
   }),
   z.strictObject({ kind: z.literal('backup'), reason: reasonSchema, part: newPassphraseSchema }),
   z.strictObject({ kind: z.literal('abandon'), reason: reasonSchema }),
-  /** Keys together with what they are for, encrypted to a partner's public key. */
+  /** Keys together with what they are for, encrypted to a partner's public key or under a passphrase. */
   z.strictObject({
     kind: z.literal('seal'),
     partner: name,
-    recipient: publicJwkSchema,
+    recipient: publicJwkSchema.or(z.strictObject({ passphrase: newPassphraseSchema })),
     keys: z
       .array(z.strictObject({ keyId: idSchema, version: keyVersionNumber }))
       .min(1)
@@ -178,7 +178,7 @@ export const keyRequestApi = {
   sealed: route({
     method: 'post',
     path: `${atRequests}/{id}/sealed`,
-    summary: 'Take what was agreed on to be sealed: a JWE (RFC 7516) that only its recipient opens, once',
+    summary: 'Take what was agreed on to be sealed: a JWE (RFC 7516) for its recipient alone, once',
     needs: 'hold keys',
     secret: true,
     answers: z.object({ name: z.string(), jwe: z.string() }),

@@ -102,11 +102,15 @@ export const writeKeyFile = ({ site, madeAt, keys }: KeyFile): string =>
 export const passphraseOf = (first: string, second: string): Uint8Array =>
   new TextEncoder().encode(`${first.normalize('NFC')}\n${second.normalize('NFC')}`);
 
-export const encryptFile = (file: KeyFile, passphrase: Uint8Array): Promise<string> =>
-  new CompactEncrypt(new TextEncoder().encode(writeKeyFile(file)))
-    .setProtectedHeader({ alg: ALG, enc: ENC, cty: TYPE })
+/** A JWE under a passphrase; `cty` is the media type of the text, as RFC 7515 §4.1.10 writes it. */
+export const encryptUnder = (text: string, cty: string, passphrase: Uint8Array): Promise<string> =>
+  new CompactEncrypt(new TextEncoder().encode(text))
+    .setProtectedHeader({ alg: ALG, enc: ENC, cty })
     .setKeyManagementParameters({ p2c: ROUNDS })
     .encrypt(passphrase);
+
+export const encryptFile = (file: KeyFile, passphrase: Uint8Array): Promise<string> =>
+  encryptUnder(writeKeyFile(file), TYPE, passphrase);
 
 /** Throws where the passphrase is not right, the file was changed, or asks for more work than any of ours. */
 export async function decryptFile(jwe: string, passphrase: Uint8Array): Promise<KeyFile> {

@@ -19,7 +19,7 @@ import { forgetAll } from './forget.ts';
 import { noteHolding } from './holdings.ts';
 import { isSamePerson } from './people.ts';
 import { calledIn, holdKey, keyIn, readyVersionOf, versionOf } from './rows.ts';
-import { type About, aboutOf, checkRecipient, sealFor, sealInWords } from './seal.ts';
+import { type About, aboutOf, checkRecipient, isPublicKey, sealFor, sealInWords } from './seal.ts';
 import { keyRequestTable, keyTable, keyVersionTable } from './tables.ts';
 
 type Row = typeof keyRequestTable.$inferSelect;
@@ -48,6 +48,7 @@ const isOpen = (siteId: string) =>
     gt(keyRequestTable.endsAt, new Date()),
   );
 
+/** A passphrase, or a part of one, that waits for a second custodian. */
 const partOf = (id: string): Bound => ['part of a backup’s passphrase', id];
 
 const list = handle(keyRequestApi.list, async ({ app, operator, site }) =>
@@ -75,9 +76,10 @@ async function inWords(tx: Queryable, site: string, asked: Asked): Promise<strin
 
 const ask = handle(keyRequestApi.ask, async ({ app, operator, site, body }) => {
   const id = newId();
-  const sealed = body.kind === 'backup' ? await sealPart(app, operator, site, id, body.part) : null;
   if (body.kind === 'uncover' || body.kind === 'seal') await app.vault.open(site);
-  if (body.kind === 'seal') await checkRecipient(body.recipient);
+  if (body.kind === 'seal' && isPublicKey(body.recipient)) await checkRecipient(body.recipient);
+  const passphrase = passphraseIn(body);
+  const sealed = passphrase && (await sealPart(app, operator, site, id, passphrase));
   return change(app, operator, site, async (tx, record) => {
     const now = new Date();
     const row: Row = {
@@ -104,8 +106,21 @@ const ask = handle(keyRequestApi.ask, async ({ app, operator, site, body }) => {
   });
 });
 
-async function sealPart(app: App, operator: Asking, site: string, id: string, part: Secret): Promise<string> {
-  checkPassword(part, operator, 'part');
+/** What of a request is a secret until somebody agrees. */
+function passphraseIn(asked: Asked): { field: string; value: Secret } | null {
+  if (asked.kind === 'backup') return { field: 'part', value: asked.part };
+  if (asked.kind !== 'seal' || isPublicKey(asked.recipient)) return null;
+  return { field: 'recipient.passphrase', value: asked.recipient.passphrase };
+}
+
+async function sealPart(
+  app: App,
+  operator: Asking,
+  site: string,
+  id: string,
+  { field, value: part }: { field: string; value: Secret },
+): Promise<string> {
+  checkPassword(part, operator, field);
   const open = await app.vault.open(site);
   return open.seal(Buffer.from(part.reveal().normalize('NFC'), 'utf8'), partOf(id));
 }
@@ -139,7 +154,7 @@ const agree = handle(keyRequestApi.agree, async ({ app, operator, site, params, 
     const row = await settle(tx, site, params.id!, ['open'], {
       state: uncovers ? 'agreed' : 'done',
       agreedBy: operator.name,
-      sealed: null,
+      ...(asked?.kind !== 'seal' && { sealed: null }),
       ...(uncovers && { endsAt: new Date(Date.now() + SEEN_WITHIN_MS) }),
     });
     if (isSamePerson({ id: row.askedById, name: row.askedBy }, operator))
@@ -215,11 +230,12 @@ const see = handle(keyRequestApi.see, async ({ app, operator, site, params }) =>
 const sealed = handle(keyRequestApi.sealed, async ({ app, operator, site, params }) => {
   const open = await app.vault.open(site);
   return change(app, operator, site, async (tx, record) => {
-    const asked = await settle(tx, site, params.id!, ['agreed'], { state: 'done', about: null });
+    const asked = await settle(tx, site, params.id!, ['agreed'], { state: 'done', about: null, sealed: null });
     if (asked.askedById !== operator.id || asked.kind !== 'seal')
       throw forbidden(`${asked.askedBy} asked for it.`, 'It is given to them alone.');
     const about = asked.about as About;
-    const jwe = await sealFor(tx, open, site, about);
+    const passphrase = asked.sealed === null ? null : open.open(asked.sealed, partOf(asked.id));
+    const jwe = await sealFor(tx, open, site, about, passphrase);
     record.trail({
       action: 'keys sealed for a partner',
       subject: `partner ${about.partner}`,

@@ -1,6 +1,8 @@
-/** Keys sealed for a partner: by two custodians, opened by the partner's private key alone, with functions of Node and nothing of ours. */
+/** Keys sealed for a partner: by two custodians, opened by the partner's private key or passphrase alone, and by nothing of ours. */
+import { execFileSync } from 'node:child_process';
 import { constants, createDecipheriv, generateKeyPairSync, privateDecrypt } from 'node:crypto';
 import { keyApi, keyHoldingApi, keyRequestApi, keyStoreApi } from '@rawbits/api';
+import { createPool, type Pool, type RowDataPacket } from 'mysql2/promise';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { type House, openHouse, type Person } from '../../testing/harness.ts';
 
@@ -20,14 +22,30 @@ function opened(jwe: string): any {
   return JSON.parse(Buffer.concat([open.update(bytes(text)), open.final()]).toString());
 }
 
+/** Debian's python3-jwcrypto, with what RFC 7518 §4.8 asks for. */
+const openedUnder = (jwe: string, passphrase: string): any => {
+  const program = `import sys
+from jwcrypto import jwe, jwk
+from jwcrypto.common import base64url_encode
+token = jwe.JWE(algs=["PBES2-HS512+A256KW", "A256GCM"])
+token.deserialize(sys.stdin.read(), jwk.JWK(kty="oct", k=base64url_encode(sys.argv[1])))
+print(token.payload.decode())`;
+  return JSON.parse(
+    execFileSync('/usr/bin/python3', ['-c', program, passphrase], { input: jwe, encoding: 'utf8', stdio: 'pipe' }),
+  );
+};
+
 describe('keys sealed for a partner', () => {
   let house: House;
   let site: string;
   let [one, two]: Person[] = [];
   let keyId: string;
+  let pool: Pool;
+  const stored = async (sql: string, values: unknown[] = []) => (await pool.query<RowDataPacket[]>(sql, values))[0];
   beforeAll(async () => {
     house = await openHouse();
     ({ site } = house);
+    pool = createPool(house.databaseUrl);
     one = await house.person('iris', 'key custodian');
     two = await house.person('tobias', 'key custodian');
     await one.ask(keyStoreApi.make, { site }, { passphrase: 'kelp under the third winch' });
@@ -36,7 +54,10 @@ describe('keys sealed for a partner', () => {
     const key = { setId, name: 'Canteen', kind: 'aes128', purpose: 'read', comes } as const;
     keyId = (await one.ask(keyApi.add, { site }, key)).id;
   });
-  afterAll(() => house.close());
+  afterAll(async () => {
+    await pool.end();
+    await house.close();
+  });
 
   const asking = (more: object = {}) => ({
     kind: 'seal',
@@ -87,6 +108,23 @@ describe('keys sealed for a partner', () => {
     });
   });
 
+  it('under a passphrase it opens for whoever has it, and the passphrase stays nowhere', async () => {
+    const passphrase = 'anchor, lentils, third Tuesday';
+    const recipient = { passphrase };
+    const asked = await one!.ask(keyRequestApi.ask, { site }, asking({ recipient }) as never);
+    const kept = async () => JSON.stringify(await stored('SELECT * FROM key_requests'));
+    expect(await kept()).not.toContain('lentils');
+    await two!.ask(keyRequestApi.agree, { site, id: asked.id }, {});
+    const { jwe } = await one!.ask(keyRequestApi.sealed, { site, id: asked.id });
+    expect(openedUnder(jwe, passphrase)).toMatchObject({
+      plan: JSON.parse(content),
+      keys: { keys: [{ kid: 'Canteen', k: Buffer.from(TYPED, 'hex').toString('base64url') }] },
+    });
+    expect(() => openedUnder(jwe, `${passphrase}s`)).toThrow();
+    const [row] = await stored('SELECT sealed, about FROM key_requests WHERE id = ?', [asked.id]);
+    expect(row).toEqual({ sealed: null, about: null });
+  });
+
   it.each([
     ['a private key', () => ({ recipient: privateKey.export({ format: 'jwk' }) }), 'This is the private key'],
     [
@@ -99,6 +137,7 @@ describe('keys sealed for a partner', () => {
       () => ({ recipient: generateKeyPairSync('rsa', { modulusLength: 1024 }).publicKey.export({ format: 'jwk' }) }),
       'Nothing can be encrypted',
     ],
+    ['an easy passphrase', () => ({ recipient: { passphrase: 'aaaaaaaaaaaaaaaa' } }), 'too few different'],
     ['a key that is not there', () => ({ keys: [{ keyId: 'none', version: 1 }] }), 'no such key'],
   ])('%s is refused when it is asked for', async (_, more, told) => {
     const answer = await one!.call('POST', `/sites/${site}/key-requests`, asking(more()));

@@ -1,6 +1,7 @@
 /**
  * Keys sealed for a partner, together with the part of a plan that they are for: a JWE (RFC 7516) to the partner's public key, which
- * opens for nobody else. What stands in it is JSON: the plan, and a JWK Set (RFC 7517) of the keys.
+ * opens for nobody else, or under a passphrase, which opens for whoever is told it. What stands in it is JSON: the plan, and a JWK
+ * Set (RFC 7517) of the keys.
  */
 import type { newKeyRequestSchema } from '@rawbits/api';
 import { CompactEncrypt, importJWK, type JWK } from 'jose';
@@ -8,21 +9,31 @@ import type { z } from 'zod';
 import type { Queryable } from '../../platform/database/index.ts';
 import { invalid } from '../../platform/problem/problem.ts';
 import type { Open } from '../../platform/vault/index.ts';
+import { encryptUnder } from './file.ts';
 import { noteHolding } from './holdings.ts';
 import { calledIn, holdKey, keyIn, readyVersionOf } from './rows.ts';
 
 type Asked = Extract<z.output<typeof newKeyRequestSchema>, { kind: 'seal' }>;
 
-/** What of a request is kept until it is settled. */
-export type About = Pick<Asked, 'partner' | 'recipient' | 'keys' | 'content'>;
-export const aboutOf = ({ partner, recipient, keys, content }: Asked): About => ({ partner, recipient, keys, content });
+type PublicKey = Exclude<Asked['recipient'], { passphrase: unknown }>;
+
+/** What of a request is kept until it is settled; a passphrase is not: it stands in an envelope beside it. */
+export type About = Pick<Asked, 'partner' | 'keys' | 'content'> & { recipient: PublicKey | null };
+export const aboutOf = ({ partner, recipient, keys, content }: Asked): About => ({
+  partner,
+  recipient: isPublicKey(recipient) ? recipient : null,
+  keys,
+  content,
+});
+
+export const isPublicKey = (recipient: Asked['recipient']): recipient is PublicKey => !('passphrase' in recipient);
 
 /** RFC 7518 §4.6 and §4.3. */
-const algOf = ({ kty }: About['recipient']): string => (kty === 'RSA' ? 'RSA-OAEP-256' : 'ECDH-ES+A256KW');
+const algOf = ({ kty }: PublicKey): string => (kty === 'RSA' ? 'RSA-OAEP-256' : 'ECDH-ES+A256KW');
 const ENC = 'A256GCM';
 
 /** Throws where nothing can be encrypted to a key: at once, and not when somebody has agreed. */
-export async function checkRecipient(recipient: About['recipient']): Promise<void> {
+export async function checkRecipient(recipient: PublicKey): Promise<void> {
   try {
     await encrypted('x', recipient);
   } catch {
@@ -34,7 +45,7 @@ export async function checkRecipient(recipient: About['recipient']): Promise<voi
   }
 }
 
-const encrypted = async (text: string, recipient: About['recipient']): Promise<string> =>
+const encrypted = async (text: string, recipient: PublicKey): Promise<string> =>
   new CompactEncrypt(new TextEncoder().encode(text))
     .setProtectedHeader({ alg: algOf(recipient), enc: ENC, cty: 'json' })
     .encrypt(await importJWK(recipient as JWK, algOf(recipient)));
@@ -49,8 +60,14 @@ export async function sealInWords(tx: Queryable, site: string, { keys, partner }
   return `Seal for ${partner}: ${called.join(', ')}`;
 }
 
-/** Puts the keys in, and notes that the partner has them. */
-export async function sealFor(tx: Queryable, open: Open, site: string, about: About): Promise<string> {
+/** Puts the keys in, and notes that the partner has them; `passphrase` is what opens it where there is no public key. */
+export async function sealFor(
+  tx: Queryable,
+  open: Open,
+  site: string,
+  about: About,
+  passphrase: Uint8Array | null,
+): Promise<string> {
   const keys: object[] = [];
   for (const { keyId, version } of about.keys) {
     const key = await holdKey(tx, site, keyId);
@@ -71,7 +88,10 @@ export async function sealFor(tx: Queryable, open: Open, site: string, about: Ab
     } as const;
     await noteHolding(tx, key, version, noted);
   }
-  return encrypted(JSON.stringify({ plan: planIn(about.content), keys: { keys } }), about.recipient);
+  const text = JSON.stringify({ plan: planIn(about.content), keys: { keys } });
+  if (about.recipient) return encrypted(text, about.recipient);
+  if (!passphrase) throw new Error('sealed for nobody');
+  return encryptUnder(text, 'json', passphrase);
 }
 
 const planIn = (content: string): unknown => {

@@ -105,7 +105,7 @@ export const keyRequestTable = mysqlTable(
     version: smallint('version'),
     what: varchar('what', { length: 400 }).notNull(),
     reason: varchar('reason', { length: 400 }).notNull(),
-    /** Of a backup: the first part of its passphrase, in an envelope. Null once it is settled. */
+    /** Of a backup the first part of its passphrase, of what is sealed under one the whole, in an envelope. Null once it is settled. */
     sealed: varchar('sealed', { length: 1000 }),
     /** Of what is to be sealed for a partner: for whom, which keys, and what they are for. */
     about: json('about'),

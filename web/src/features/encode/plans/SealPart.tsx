@@ -1,10 +1,14 @@
-/** A part of a plan sealed with its keys for a partner: a key custodian asks, another agrees, and only the partner opens it. */
+/**
+ * A part of a plan sealed with its keys for a partner: a key custodian asks, another agrees, and only the partner opens it, with
+ * their private key or a passphrase that they are told.
+ */
 import { keyNames, partOf } from '@rawbits/core/plan';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { useAskForKeyMutation, useKeySetsQuery } from '../../../platform/endpoints/keys.ts';
-import { Text } from '../../../platform/forms/controls.tsx';
+import { Choice, Text } from '../../../platform/forms/controls.tsx';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
+import { Field } from '../../../platform/forms/Field.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
 import type { FilesPlan } from './edit.ts';
 
@@ -12,7 +16,9 @@ export function SealPart({ plan, ids }: { plan: FilesPlan; ids: string[] }) {
   const { id: site } = useSite();
   const { data: sets = [] } = useKeySetsQuery(site);
   const [partner, setPartner] = useState('');
+  const [how, setHow] = useState<'key' | 'passphrase'>('key');
   const [jwk, setJwk] = useState('');
+  const [passphrase, setPassphrase] = useState('');
   const [reason, setReason] = useState('');
   const [ask, { error, isSuccess, isLoading }] = useAskForKeyMutation();
   const part = partOf(plan, ids);
@@ -23,7 +29,8 @@ export function SealPart({ plan, ids }: { plan: FilesPlan; ids: string[] }) {
       .find(({ set, key }) => (from ? set === from.set && key.name === from.key : key.name === name));
     return found && found.key.current !== null ? [{ keyId: found.key.id, version: found.key.current }] : [];
   });
-  const recipient = jwkFrom(jwk);
+  const key = jwkFrom(jwk);
+  const recipient = how === 'key' ? key : passphrase.length >= 12 ? { passphrase } : undefined;
   const isReady = ids.length > 0 && keys.length > 0 && partner.trim() !== '' && recipient !== undefined;
   const submit = () =>
     void ask({
@@ -42,19 +49,46 @@ export function SealPart({ plan, ids }: { plan: FilesPlan; ids: string[] }) {
     );
   return (
     <details>
-      <summary className="cursor-pointer">Sealed with its keys, for a partner’s public key</summary>
+      <summary className="cursor-pointer">Sealed with its keys, for a partner</summary>
       <div className="grid max-w-xl gap-2 py-2">
         <Text label="Partner" value={partner} onChange={setPartner} placeholder="Canteen till" />
-        <label className="grid gap-1">
-          <span className="field-label">Their public key, as a JWK (RFC 7517)</span>
-          <textarea
-            className="textarea h-20 w-full font-mono text-[0.9rem]"
-            value={jwk}
-            spellCheck={false}
-            onChange={(event) => setJwk(event.target.value)}
-          />
-        </label>
-        {jwk.trim() !== '' && recipient === undefined && <p className="text-signal">This is no JSON.</p>}
+        <Choice
+          label="What opens it"
+          value={how}
+          onChange={setHow}
+          options={[
+            ['key', 'their private key: they send you the public one'],
+            ['passphrase', 'a passphrase that you tell them'],
+          ]}
+        />
+        {how === 'key' ? (
+          <label className="grid gap-1">
+            <span className="field-label">Their public key, as a JWK (RFC 7517)</span>
+            <textarea
+              className="textarea h-20 w-full font-mono text-[0.9rem]"
+              value={jwk}
+              spellCheck={false}
+              onChange={(event) => setJwk(event.target.value)}
+            />
+          </label>
+        ) : (
+          <Field
+            label="Passphrase"
+            hint="12 characters or more; tell it by another way than the file goes. Whoever has both has the keys."
+          >
+            {(props) => (
+              <input
+                {...props}
+                type="password"
+                autoComplete="new-password"
+                className="input w-full font-mono"
+                value={passphrase}
+                onChange={(event) => setPassphrase(event.target.value)}
+              />
+            )}
+          </Field>
+        )}
+        {how === 'key' && jwk.trim() !== '' && key === undefined && <p className="text-signal">This is no JSON.</p>}
         <Text label="Why" value={reason} onChange={setReason} hint="stands in the trail" />
         <p className="text-[0.9rem] text-ink-2">
           {ids.length === 0
