@@ -8,6 +8,7 @@ import { RawBitsError } from '@rawbits/core/failure';
 import { and, eq } from 'drizzle-orm';
 import { HostRefusal } from '../../devices/line.ts';
 import { padClaimTable } from '../../devices/tables.ts';
+import { inTransaction, type Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
 import { endJob, type JobRow, LostJob, tell } from '../../platform/jobs/index.ts';
 import { type EncodedRow, planIn, versionsOfPlan } from '../plans/index.ts';
@@ -29,8 +30,11 @@ export const carryRun =
     const ended = await Promise.allSettled(pads.map((pad) => servePad(app(), job, pad)));
     const failed = ended.find((one) => one.status === 'rejected');
     if (failed) throw failed.reason;
-    await letGo(app(), job.subject);
-    await endJob(app().db, job, 'done');
+    // At once: whoever sees its pads free may go on with it in the same moment.
+    await inTransaction(app().db, async (tx) => {
+      await letGo(tx, job.subject);
+      await endJob(tx, job, 'done');
+    });
   };
 
 /** Begins to carry a run where the lines of its pads are. */
@@ -54,8 +58,8 @@ export const padsOfRun = (app: Pick<App, 'db'>, runId: string) =>
   app.db.select().from(padClaimTable).where(eq(padClaimTable.claimedBy, runId));
 
 /** The pads of a run are free for another. */
-export async function letGo(app: App, runId: string): Promise<void> {
-  await app.db.delete(padClaimTable).where(eq(padClaimTable.claimedBy, runId));
+export async function letGo(db: Queryable, runId: string): Promise<void> {
+  await db.delete(padClaimTable).where(eq(padClaimTable.claimedBy, runId));
 }
 
 async function servePad(app: App, job: JobRow, pad: string): Promise<void> {
