@@ -21,7 +21,7 @@ export type KeyStore = z.infer<typeof keyStoreSchema>;
 export const newPassphraseSchema = secret(
   z.string().min(12, 'A passphrase has at least 12 characters.').max(200, 'At most 200 characters.'),
 );
-const givenPassphrase = secret(z.string().min(1, 'Give the passphrase.').max(200));
+export const givenPassphrase = secret(z.string().min(1, 'Give the passphrase.').max(200));
 
 export const unlockSchema = z.strictObject({ passphrase: givenPassphrase });
 export const makeStoreSchema = z.strictObject({ passphrase: newPassphraseSchema });
@@ -100,7 +100,14 @@ export const newKeyRequestSchema = z.discriminatedUnion('kind', [
     partner: name,
     recipient: publicJwkSchema.or(z.strictObject({ passphrase: newPassphraseSchema })),
     keys: z
-      .array(z.strictObject({ keyId: idSchema, version: keyVersionNumber }))
+      .array(
+        z.strictObject({
+          keyId: idSchema,
+          version: keyVersionNumber,
+          /** What the plan calls it, where that is not its name in the store. */
+          as: name.optional(),
+        }),
+      )
       .min(1)
       .max(64),
     /** A part of a plan, as JSON. */

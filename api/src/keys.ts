@@ -1,7 +1,7 @@
 /** Keys of a site: sets, keys, versions and their components; never a key itself. And who holds what of them. */
 import { CHECK_VALUES, KEY_KINDS } from '@rawbits/core/key';
 import { z } from 'zod';
-import { keyFileReportSchema, keyVersionNumber } from './keyStore.ts';
+import { givenPassphrase, keyFileReportSchema, keyVersionNumber } from './keyStore.ts';
 import { decimal, idSchema, instant, name, notes, secret } from './parts.ts';
 import { route } from './route.ts';
 
@@ -210,6 +210,21 @@ export const keyApi = {
     body: z.strictObject({ text: secret(z.string().min(2, 'Give the file.').max(2_000_000)) }),
     limits: { bytes: 2_100_000 },
     answers: keyFileReportSchema,
+  }),
+  openSealed: route({
+    method: 'post',
+    path: `${atKeys}/sealed`,
+    summary:
+      'Take in what was sealed under a passphrase: its keys go into a set, all or nothing, and its plan is answered',
+    needs: 'hold keys',
+    body: z.strictObject({
+      jwe: z.string().trim().min(1, 'Give the sealed file.').max(2_000_000),
+      passphrase: givenPassphrase,
+      /** The set that the keys go into. */
+      set: name,
+    }),
+    limits: { bytes: 2_100_000 },
+    answers: z.object({ plan: z.unknown(), keys: keyFileReportSchema }),
   }),
   carriers: route({
     method: 'post',

@@ -171,7 +171,7 @@ const countsOf = ({ keys, missing }: KeyFileReport) => ({
 });
 
 /** Takes in what the store has not; throws, and takes in nothing, where a key differs from the store's. */
-async function takeIn(app: App, who: Asking, site: string, found: KeyFile, origin: 'restored' | 'imported') {
+export async function takeIn(app: App, who: Asking, site: string, found: KeyFile, origin: 'restored' | 'imported') {
   const open = await app.vault.open(site);
   return change(app, who, site, async (tx, record) => {
     const report = compared(found, await keptOf(tx, site), open, 'by check value');

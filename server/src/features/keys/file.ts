@@ -112,23 +112,31 @@ export const encryptUnder = (text: string, cty: string, passphrase: Uint8Array):
 export const encryptFile = (file: KeyFile, passphrase: Uint8Array): Promise<string> =>
   encryptUnder(writeKeyFile(file), TYPE, passphrase);
 
+interface Unopened {
+  code: string;
+  message: string;
+  hint: string;
+}
+
 /** Throws where the passphrase is not right, the file was changed, or asks for more work than any of ours. */
-export async function decryptFile(jwe: string, passphrase: Uint8Array): Promise<KeyFile> {
-  let plain: Uint8Array;
+export async function decryptUnder(jwe: string, passphrase: Uint8Array, unopened: Unopened): Promise<Secret> {
   try {
-    const opened = await compactDecrypt(jwe, passphrase, {
+    const { plaintext } = await compactDecrypt(jwe, passphrase, {
       keyManagementAlgorithms: [ALG],
       contentEncryptionAlgorithms: [ENC],
       maxPBES2Count: MOST_ROUNDS,
     });
-    plain = opened.plaintext;
+    return new Secret(new TextDecoder().decode(plaintext));
   } catch {
-    throw new HttpProblem(422, {
+    throw new HttpProblem(422, { ...unopened, where: { field: 'jwe' } });
+  }
+}
+
+export const decryptFile = async (jwe: string, passphrase: Uint8Array): Promise<KeyFile> =>
+  readKeyFile(
+    await decryptUnder(jwe, passphrase, {
       code: 'backup',
       message: 'The backup does not open.',
       hint: 'One of the two parts of its passphrase is not right, they stand in the wrong order, or the file was damaged or changed.',
-      where: { field: 'jwe' },
-    });
-  }
-  return readKeyFile(new Secret(new TextDecoder().decode(plain)));
-}
+    }),
+  );

@@ -12,6 +12,7 @@ import { componentRoutes } from './components.ts';
 import { describeKey, describeSets } from './describe.ts';
 import { holdingRoutes } from './holdings.ts';
 import { identifierRoutes } from './identifiers.ts';
+import { sealedRoutes } from './openSealed.ts';
 import { requestRoutes } from './requests.ts';
 import { calledIn, holdKey, readyVersionOf, versionIn } from './rows.ts';
 import { storeRoutes } from './store.ts';
@@ -111,6 +112,7 @@ export const keyRoutes = [
   ...componentRoutes,
   ...requestRoutes,
   ...backupRoutes,
+  ...sealedRoutes,
   ...holdingRoutes,
   ...identifierRoutes,
   ...carrierRoutes,

@@ -125,6 +125,34 @@ describe('keys sealed for a partner', () => {
     expect(row).toEqual({ sealed: null, about: null });
   });
 
+  it('it is taken in by its passphrase: the keys into a set, by the names of the plan; for a changed byte nothing', async () => {
+    const passphrase = 'barnacle, envelope, no lanterns';
+    const keys = [{ keyId, version: 1, as: 'till' }];
+    const asked = await one!.ask(keyRequestApi.ask, { site }, asking({ recipient: { passphrase }, keys }) as never);
+    await two!.ask(keyRequestApi.agree, { site, id: asked.id }, {});
+    const { jwe } = await one!.ask(keyRequestApi.sealed, { site, id: asked.id });
+    const before = await one!.ask(keyApi.list, { site });
+    const take = (more: object) =>
+      one!.call('POST', `/sites/${site}/keys/sealed`, { jwe, passphrase, set: 'From the station', ...more });
+    const changed = jwe.replace(/.(?=[^.]*$)/, (c) => (c === 'A' ? 'B' : 'A'));
+    // After three that fail the next has to wait a second.
+    for (const wrong of [{ jwe: changed }, { passphrase: 'barnacle' }, { jwe: 'no file' }]) {
+      const refused = await take(wrong);
+      expect([refused.status, refused.body.error.message]).toEqual([422, 'The sealed file does not open.']);
+    }
+    expect(await one!.ask(keyApi.list, { site })).toEqual(before);
+    await new Promise((resolve) => setTimeout(resolve, 1100));
+    const taken = await take({});
+    expect(taken.body).toMatchObject({ plan: JSON.parse(content) });
+    expect(JSON.stringify(taken.body)).not.toContain(Buffer.from(TYPED, 'hex').toString('base64url'));
+    const set = (await one!.ask(keyApi.list, { site })).find(({ name }) => name === 'From the station');
+    const [mine] = before[0]!.keys;
+    expect(set).toMatchObject({
+      name: 'From the station',
+      keys: [{ name: 'till', versions: [{ checkValue: mine!.versions[0]!.checkValue, origin: 'imported' }] }],
+    });
+  });
+
   it.each([
     ['a private key', () => ({ recipient: privateKey.export({ format: 'jwk' }) }), 'This is the private key'],
     [

@@ -69,12 +69,12 @@ export async function sealFor(
   passphrase: Uint8Array | null,
 ): Promise<string> {
   const keys: object[] = [];
-  for (const { keyId, version } of about.keys) {
+  for (const { keyId, version, as } of about.keys) {
     const key = await holdKey(tx, site, keyId);
     const row = await readyVersionOf(tx, key.id, version);
     keys.push({
       kty: 'oct',
-      kid: key.name,
+      kid: as ?? key.name,
       k: Buffer.from(keyIn(open, key, row)).toString('base64url'),
       rawbits_kind: key.kind,
       rawbits_version: version,

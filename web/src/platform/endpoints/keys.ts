@@ -82,6 +82,10 @@ export const keysApi = api.injectEndpoints({
       query: ({ params, body }) => send(keyApi.import, params, body),
       invalidatesTags,
     }),
+    openSealed: build.mutation<Answer<typeof keyApi.openSealed>, With<typeof keyApi.openSealed>>({
+      query: ({ params, body }) => send(keyApi.openSealed, params, body),
+      invalidatesTags,
+    }),
     noteCarriers: build.mutation<Answer<typeof keyApi.carriers>, With<typeof keyApi.carriers>>({
       query: ({ params, body }) => send(keyApi.carriers, params, body),
       invalidatesTags,
@@ -170,6 +174,7 @@ export const {
   useComponentSheetMutation,
   useGiveUpKeyVersionMutation,
   useImportKeysMutation,
+  useOpenSealedMutation,
   useNoteCarriersMutation,
   useKeyRequestsQuery,
   useAskForKeyMutation,

@@ -27,7 +27,7 @@ export function SealPart({ plan, ids }: { plan: FilesPlan; ids: string[] }) {
     const found = sets
       .flatMap((set) => set.keys.map((key) => ({ set: set.name, key })))
       .find(({ set, key }) => (from ? set === from.set && key.name === from.key : key.name === name));
-    return found && found.key.current !== null ? [{ keyId: found.key.id, version: found.key.current }] : [];
+    return found && found.key.current !== null ? [{ keyId: found.key.id, version: found.key.current, as: name }] : [];
   });
   const key = jwkFrom(jwk);
   const recipient = how === 'key' ? key : passphrase.length >= 12 ? { passphrase } : undefined;

@@ -1,15 +1,16 @@
-/** Taking a plan in from JSON: it becomes a new plan, opened as a draft. */
+/** Taking a plan in, from JSON or as it was sealed for us: it becomes a new plan, opened as a draft. */
 import { useState } from 'react';
 import { useAddPlanMutation } from '../../../platform/endpoints/plans.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
 import { planFrom } from './edit.ts';
+import { isSealed, OpenSealed } from './OpenSealed.tsx';
 
 export function TakePlanIn({ onDone, onOpen }: { onDone: () => void; onOpen: (id: string) => void }) {
   const { id: site } = useSite();
   const [text, setText] = useState('');
   const [add, { error, isLoading }] = useAddPlanMutation();
-  const read = text.trim() === '' ? undefined : planFrom(text);
+  const read = text.trim() === '' || isSealed(text) ? undefined : planFrom(text);
   const save = async (evenSo: boolean) => {
     if (!read || !('plan' in read)) return;
     const added = await add({ params: { site }, body: { plan: read.plan, notes: '', evenSo } });
@@ -21,7 +22,7 @@ export function TakePlanIn({ onDone, onOpen }: { onDone: () => void; onOpen: (id
   return (
     <section className="panel grid max-w-3xl gap-2 p-3" aria-label="Take a plan in">
       <label className="grid gap-1">
-        <span className="field-label">The plan as JSON; keys stand in it by their names</span>
+        <span className="field-label">The plan as JSON, keys by their names; or sealed with its keys, as a JWE</span>
         <textarea
           className="textarea h-40 w-full font-mono text-[0.9rem]"
           value={text}
@@ -31,10 +32,11 @@ export function TakePlanIn({ onDone, onOpen }: { onDone: () => void; onOpen: (id
       </label>
       <input
         type="file"
-        accept="application/json,.json"
+        accept="application/json,.json,.jwe"
         aria-label="A file with a plan"
         onChange={(event) => void event.target.files?.[0]?.text().then(setText)}
       />
+      {isSealed(text) && <OpenSealed jwe={text.trim()} onOpen={(plan) => setText(JSON.stringify(plan, null, 2))} />}
       {read && 'problem' in read && <p className="text-signal">{read.problem}</p>}
       <FailureNote failure={error} />
       <div className="flex gap-2">
