@@ -19,7 +19,8 @@ export const PASSPHRASE = 'kelp under the third winch';
 
 /** Blanks of the tray, and cards that a run refuses. */
 export const BLANKS = Array.from({ length: 8 }, (_, i) => `blank-${i}`);
-const uidOf = (n: number) => `04A1B2C3D4E5${n.toString(16).toUpperCase().padStart(2, '0')}`;
+/** The UID of a blank. */
+export const uidOf = (n: number) => `04A1B2C3D4E5${n.toString(16).toUpperCase().padStart(2, '0')}`;
 
 export const STAFF_CARD = {
   schema: 'rawbits/plan@1',
