@@ -135,13 +135,11 @@ describe('keys sealed for a partner', () => {
     const take = (more: object) =>
       one!.call('POST', `/sites/${site}/keys/sealed`, { jwe, passphrase, set: 'From the station', ...more });
     const changed = jwe.replace(/.(?=[^.]*$)/, (c) => (c === 'A' ? 'B' : 'A'));
-    // After three that fail the next has to wait a second.
-    for (const wrong of [{ jwe: changed }, { passphrase: 'barnacle' }, { jwe: 'no file' }]) {
+    for (const wrong of [{ jwe: changed }, { passphrase: 'barnacle' }]) {
       const refused = await take(wrong);
       expect([refused.status, refused.body.error.message]).toEqual([422, 'The sealed file does not open.']);
     }
     expect(await one!.ask(keyApi.list, { site })).toEqual(before);
-    await new Promise((resolve) => setTimeout(resolve, 1100));
     const taken = await take({});
     expect(taken.body).toMatchObject({ plan: JSON.parse(content) });
     expect(JSON.stringify(taken.body)).not.toContain(Buffer.from(TYPED, 'hex').toString('base64url'));

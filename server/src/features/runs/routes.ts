@@ -9,7 +9,7 @@ import { type App, handle } from '../../platform/http/app.ts';
 import { insertJob, type JobRow } from '../../platform/jobs/index.ts';
 import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
-import { countCarriers, encodedTable, findPlan, namesIn, planIn, planTable, versionsOfPlan } from '../plans/index.ts';
+import { encodedTable, findPlan, namesIn, planIn, planTable, versionsOfPlan } from '../plans/index.ts';
 import { beginRun, padsOfRun, RUN } from './carry.ts';
 import { cardsOfRun, describeRun, describeRuns, findRun } from './describe.ts';
 import { knownOf } from './known.ts';
@@ -17,7 +17,7 @@ import { lookAt } from './look.ts';
 import { cardsFor, checkKnown } from './numbers.ts';
 import { padsNamed } from './pads.ts';
 import { materialFor } from './ring.ts';
-import { type RunRow, runCardTable, runStepTable, runTable } from './tables.ts';
+import { type RunCardRow, type RunRow, runCardTable, runStepTable, runTable } from './tables.ts';
 
 const list = handle(runApi.list, ({ app, site }) => describeRuns(app, site));
 const one = handle(runApi.one, ({ app, site, params }) => describeRun(app, site, params.id!));
@@ -79,7 +79,7 @@ const start = handle(runApi.start, async ({ app, operator, site, body }) => {
       const wanted =
         kind === 'encode'
           ? ids.length
-          : await tx.$count(encodedTable, and(eq(encodedTable.siteId, site), eq(encodedTable.planId, planId)));
+          : (await versionsOfPlan(tx, planId)).reduce((sum, version) => sum + version.cards, 0);
       await tx.insert(runTable).values({
         id,
         siteId: site,
@@ -230,23 +230,26 @@ const giveUp = handle(runApi.giveUp, async ({ app, operator, site, params }) => 
     if (card.state !== 'begun')
       throw conflict('not-begun', 'This card is not begun.', 'Only what is begun is given up.');
     await tx.update(runCardTable).set({ state: 'given up', holds: null, endedAt: new Date() }).where(own);
-    if (run.kind === 'encode') await waitAgain(tx, run, card.cardId);
+    if (run.kind === 'encode') await forgetBegun(tx, run, card);
     await tx
       .update(runTable)
       .set({ amiss: sql`${runTable.amiss} - 1` })
       .where(eq(runTable.id, run.id));
-    const chip = and(eq(encodedTable.siteId, site), eq(encodedTable.uid, card.uid ?? ''));
-    const [before] = await tx.select().from(encodedTable).where(chip);
-    if (before?.state === 'whole') await countCarriers(tx, before.planId, before.version, -1);
-    await tx.update(encodedTable).set({ state: 'given up', cardId: null }).where(chip);
     record.trail({ action: 'card given up', subject: `run ${run.id}`, before: { chip: card.uid, seq } });
     record.announce('runs', { ids: [run.id] });
   });
   return describeRun(app, site, params.id!);
 });
 
-/** The number of a card that was given up waits for another blank. */
-async function waitAgain(tx: Queryable, run: RunRow, cardId: string | null): Promise<void> {
+/**
+ * The number of a blank that was begun and given up waits for another, and the chip is freed when it comes back. A card that
+ * was only brought along, or taken back in part, stays on file as what it was: its number is on it still.
+ */
+async function forgetBegun(tx: Queryable, run: RunRow, { uid, cardId }: RunCardRow): Promise<void> {
+  await tx
+    .update(encodedTable)
+    .set({ state: 'given up', cardId: null })
+    .where(and(eq(encodedTable.siteId, run.siteId), eq(encodedTable.uid, uid ?? ''), eq(encodedTable.state, 'begun')));
   const [last] = await tx
     .select({ seq: sql<number>`MAX(${runCardTable.seq})`.mapWith(Number) })
     .from(runCardTable)

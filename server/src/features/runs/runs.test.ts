@@ -248,6 +248,38 @@ describe('runs', () => {
     await station.until(run.id, ({ pads }) => pads.length === 0);
   });
 
+  it('torn while it is brought along and given up, a card stays on file with its number, and is brought along later', async () => {
+    const { pad } = station.house.rig;
+    const run = await station.start({ kind: 'bring along' });
+    const transmit = pad.transmit.bind(pad);
+    // Torn away once, in the change of the key; the run sees it gone before it is given up.
+    pad.transmit = (apdu) => {
+      if (apdu[1] === 0xc4) pad.tearAtNext('before');
+      return transmit(apdu);
+    };
+    await station.lay(BLANKS[3]!);
+    await station.until(run.id, said('gone from the pad'));
+    pad.transmit = transmit;
+    const [begun] = await cardsOf(run.id);
+    expect(begun).toMatchObject({ state: 'begun' });
+    await admin().ask(runApi.giveUp, { site, id: run.id, seq: String(begun!.seq) });
+    expect(await admin().ask(planApi.one, { site, id: station.planId })).toMatchObject({ cards: 5, behind: 4 });
+    await admin().ask(runApi.end, { site, id: run.id });
+    await station.until(run.id, ({ pads }) => pads.length === 0);
+    const again = { kind: 'encode', planId: station.planId, pads: [await station.pad()] };
+    expect(await refusal({ ...again, cards: { from: 'list', cards: [begun!.cardId] } })).toEqual([
+      409,
+      `Card ${begun!.card} is on a chip already, or in another run.`,
+    ]);
+    const later = await station.start({ kind: 'bring along' });
+    await station.lay(BLANKS[3]!);
+    await station.until(later.id, said('Brought along and verified'));
+    await station.lay();
+    expect(await admin().ask(planApi.one, { site, id: station.planId })).toMatchObject({ cards: 5, behind: 3 });
+    await admin().ask(runApi.end, { site, id: later.id });
+    await station.until(later.id, ({ pads }) => pads.length === 0);
+  });
+
   it('another version of the plan: what it takes is told before it is saved, and done after', async () => {
     const plan = staffCard();
     if (plan.kind !== 'files') throw new Error('a plan of files');

@@ -1,6 +1,6 @@
 /** Which card of a run a chip is: taken, finished, given up; each change whole or not at all. */
 import { hexOf } from '@rawbits/core/cipher';
-import { and, asc, eq, max, sql } from 'drizzle-orm';
+import { and, asc, eq, inArray, max, sql } from 'drizzle-orm';
 import { inTransaction, isDuplicate, type Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
 import { change } from '../../platform/trail/change.ts';
@@ -173,11 +173,12 @@ export async function finish(app: App, run: RunRow, card: RunCardRow, end: End):
 }
 
 async function endIfLast(tx: Queryable, run: RunRow, at: Date): Promise<void> {
-  const open = await tx.$count(
-    runCardTable,
-    and(eq(runCardTable.runId, run.id), sql`${runCardTable.state} IN ('waiting', 'begun')`),
-  );
-  if (open === 0) await tx.update(runTable).set({ state: 'done', endedAt: at }).where(eq(runTable.id, run.id));
+  const [open] = await tx
+    .select({ seq: runCardTable.seq })
+    .from(runCardTable)
+    .where(and(eq(runCardTable.runId, run.id), inArray(runCardTable.state, ['waiting', 'begun'])))
+    .limit(1);
+  if (!open) await tx.update(runTable).set({ state: 'done', endedAt: at }).where(eq(runTable.id, run.id));
 }
 
 /** Forgets a chip that was given up and has been freed since. */

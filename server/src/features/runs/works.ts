@@ -21,7 +21,7 @@ export interface Context {
   material: Material;
   /** Every version of the plan by its number. */
   versions: ReadonlyMap<number, ChipPlan>;
-  /** Plans of other kinds of work that a chip may carry, by their names; for those that were given up. */
+  /** The plan that a chip has on file, whichever it is; undefined where there is none any more. */
   planOf(chip: EncodedRow): Promise<ChipPlan | undefined>;
 }
 
