@@ -12,6 +12,16 @@ CREATE TABLE `encoded_cards` (
 	CONSTRAINT `encoded_cards_site_id_uid_pk` PRIMARY KEY(`site_id`,`uid`)
 );
 --> statement-breakpoint
+CREATE TABLE `plan_levels` (
+	`plan_id` varchar(40) NOT NULL,
+	`version` smallint NOT NULL,
+	`level` varchar(64) NOT NULL,
+	`site_id` varchar(40) NOT NULL,
+	`keys` longtext NOT NULL,
+	`cards` int NOT NULL,
+	CONSTRAINT `plan_levels_plan_id_version_level_pk` PRIMARY KEY(`plan_id`,`version`,`level`)
+);
+--> statement-breakpoint
 CREATE TABLE `plans` (
 	`id` varchar(40) NOT NULL,
 	`site_id` varchar(40) NOT NULL,
@@ -111,6 +121,7 @@ ALTER TABLE `events` ADD `chip` longtext;--> statement-breakpoint
 ALTER TABLE `key_requests` ADD `about` longtext;--> statement-breakpoint
 CREATE INDEX `encoded_by_plan` ON `encoded_cards` (`site_id`,`plan_id`,`version`);--> statement-breakpoint
 CREATE INDEX `encoded_by_card` ON `encoded_cards` (`card_id`);--> statement-breakpoint
+CREATE INDEX `plan_levels_by_site` ON `plan_levels` (`site_id`);--> statement-breakpoint
 CREATE INDEX `plan_versions_by_site` ON `plan_versions` (`site_id`);--> statement-breakpoint
 CREATE INDEX `run_cards_by_state` ON `run_cards` (`run_id`,`state`,`seq`);--> statement-breakpoint
 CREATE INDEX `runs_by_site` ON `runs` (`site_id`,`started_at`);--> statement-breakpoint

@@ -1,10 +1,11 @@
-/** Which cards carry which version of a plan and of its keys, kept as they come and go: nobody counts them. */
+/** How many cards carry which version of a plan and of its keys, kept as they come and go: nobody counts them. */
+import { createHash } from 'node:crypto';
 import type { ChipPlan, PlanOnFile } from '@rawbits/api';
 import { keyNames, keyNamesOfSectors } from '@rawbits/core/plan';
 import { and, eq, sql } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import { currentVersions } from '../keys/index.ts';
-import { encodedTable, planVersionTable } from './tables.ts';
+import { type EncodedRow, planLevelTable, planVersionTable } from './tables.ts';
 
 export const namesIn = (plan: ChipPlan): string[] => (plan.kind === 'files' ? keyNames(plan) : keyNamesOfSectors(plan));
 
@@ -12,15 +13,28 @@ export const namesIn = (plan: ChipPlan): string[] => (plan.kind === 'files' ? ke
 export const fromOf = (plan: ChipPlan, name: string): { set: string; key: string } | undefined =>
   plan.kind === 'files' ? plan.keys.find((key) => key.name === name)?.from : undefined;
 
-/** Counts cards of a version more, or fewer. */
-export async function countCarriers(tx: Queryable, planId: string, version: number, by: number): Promise<void> {
+/** What of a chip says how it is counted. */
+type Carrier = Pick<EncodedRow, 'siteId' | 'planId' | 'version' | 'keys'>;
+
+/** Counts a card of a version, with these versions of its keys, more or fewer. */
+export async function countCarriers(
+  tx: Queryable,
+  { siteId, planId, version, keys }: Carrier,
+  by: 1 | -1,
+): Promise<void> {
   await tx
     .update(planVersionTable)
     .set({ cards: sql`${planVersionTable.cards} + ${by}` })
     .where(and(eq(planVersionTable.planId, planId), eq(planVersionTable.version, version)));
+  const sorted = Object.entries(keys as Record<string, number>).sort(([a], [b]) => (a < b ? -1 : 1));
+  const level = createHash('sha256').update(JSON.stringify(sorted)).digest('hex');
+  await tx
+    .insert(planLevelTable)
+    .values({ planId, version, level, siteId, keys, cards: by })
+    .onDuplicateKeyUpdate({ set: { cards: sql`${planLevelTable.cards} + ${by}` } });
 }
 
-/** How many cards of the current version have an older version of a key than the one in use: costs the cards of the plan. */
+/** How many cards of the current version have an older version of a key than the one in use. */
 export async function behindKeys(
   db: Queryable,
   siteId: string,
@@ -36,17 +50,9 @@ export async function behindKeys(
   const wanted = Object.fromEntries([...now].filter(([, current]) => current !== null));
   if (Object.keys(wanted).length === 0) return 0;
   const rows = await db
-    .select({ keys: encodedTable.keys, cards: sql<number>`COUNT(*)`.mapWith(Number) })
-    .from(encodedTable)
-    .where(
-      and(
-        eq(encodedTable.siteId, siteId),
-        eq(encodedTable.planId, planId),
-        eq(encodedTable.version, version),
-        eq(encodedTable.state, 'whole'),
-      ),
-    )
-    .groupBy(encodedTable.keys);
+    .select()
+    .from(planLevelTable)
+    .where(and(eq(planLevelTable.planId, planId), eq(planLevelTable.version, version)));
   return rows
     .filter(({ keys }) =>
       Object.entries(wanted).some(([name, current]) => (keys as Record<string, number>)[name] !== current),

@@ -8,7 +8,7 @@ import { change } from '../../platform/trail/change.ts';
 import { describePlan, describePlans, findPlan } from './describe.ts';
 import { changeOf } from './dryRun.ts';
 import { heldBy, problemsOf } from './held.ts';
-import { encodedTable, planTable, planVersionTable } from './tables.ts';
+import { encodedTable, planLevelTable, planTable, planVersionTable } from './tables.ts';
 
 const list = handle(planApi.list, ({ app, site }) => describePlans(app.db, site));
 const one = handle(planApi.one, ({ app, site, params }) => describePlan(app.db, site, params.id!));
@@ -131,6 +131,7 @@ const remove = handle(planApi.remove, ({ app, operator, site, params }) =>
         `${carried} ${carried === 1 ? 'card carries' : 'cards carry'} this plan.`,
         'Take them back first: without the plan nobody knows what is on them.',
       );
+    await tx.delete(planLevelTable).where(eq(planLevelTable.planId, plan.id));
     await tx.delete(planVersionTable).where(eq(planVersionTable.planId, plan.id));
     await tx.delete(planTable).where(own);
     record.trail({ action: 'plan given up', subject: `plan ${plan.name}`, before: { version: plan.current } });

@@ -35,6 +35,21 @@ export const planVersionTable = mysqlTable(
   (t) => [primaryKey({ columns: [t.planId, t.version] }), index('plan_versions_by_site').on(t.siteId)],
 );
 
+/** How many cards of a version have which versions of its keys, kept as they come and go. */
+export const planLevelTable = mysqlTable(
+  'plan_levels',
+  {
+    planId: id('plan_id').notNull(),
+    version: smallint('version').notNull(),
+    /** SHA-256 of the keys and their versions, in hex. */
+    level: varchar('level', { length: 64 }).notNull(),
+    siteId: id('site_id').notNull(),
+    keys: json('keys').notNull(),
+    cards: int('cards').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.planId, t.version, t.level] }), index('plan_levels_by_site').on(t.siteId)],
+);
+
 /** A chip that a run has begun or finished, by the identifier that it has for good. */
 export const encodedTable = mysqlTable(
   'encoded_cards',

@@ -449,4 +449,22 @@ describe('runs', () => {
     await there.ask(runApi.end, { site, id: run.id });
     await stopping;
   });
+
+  it('what is kept of how many cards have which keys is what counting them gives', async () => {
+    const pool = createPool(station.house.databaseUrl);
+    const rows = async (sql: string) => (await pool.query<RowDataPacket[]>(sql))[0].map(({ n }) => n as string);
+    const kept = await rows(
+      "SELECT CONCAT(plan_id, version, ' ', `keys`, ' ', cards) AS n FROM plan_levels WHERE cards <> 0",
+    );
+    const counted = await rows(
+      "SELECT CONCAT(plan_id, version, ' ', `keys`, ' ', COUNT(*)) AS n FROM encoded_cards WHERE state = 'whole' GROUP BY plan_id, version, `keys`",
+    );
+    const versions = await rows("SELECT CONCAT(plan_id, version, ' ', cards) AS n FROM plan_versions WHERE cards <> 0");
+    const ofVersions = await rows(
+      "SELECT CONCAT(plan_id, version, ' ', COUNT(*)) AS n FROM encoded_cards WHERE state = 'whole' GROUP BY plan_id, version",
+    );
+    await pool.end();
+    expect(counted.length).toBeGreaterThan(2);
+    expect([kept.sort(), versions.sort()]).toEqual([counted.sort(), ofVersions.sort()]);
+  });
 });

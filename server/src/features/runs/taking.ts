@@ -134,15 +134,15 @@ export async function finish(app: App, run: RunRow, card: RunCardRow, end: End):
     const wasWhole = before.state === 'whole';
     if (now === null) {
       await tx.delete(encodedTable).where(chipOf(run.siteId, before.uid));
-      if (wasWhole) await countCarriers(tx, before.planId, before.version, -1);
+      if (wasWhole) await countCarriers(tx, before, -1);
     } else {
       const keys = versionsOf(now.material);
       await tx
         .update(encodedTable)
         .set({ state: 'whole', planId: run.planId, version: now.version, keys, runId: run.id, seq: card.seq, at })
         .where(chipOf(run.siteId, before.uid));
-      if (wasWhole) await countCarriers(tx, before.planId, before.version, -1);
-      await countCarriers(tx, run.planId, now.version, 1);
+      if (wasWhole) await countCarriers(tx, before, -1);
+      await countCarriers(tx, { siteId: run.siteId, planId: run.planId, version: now.version, keys }, 1);
       if (before.cardId !== null)
         for (const { id, versions } of now.material.values())
           if (versions[0]) await moveCards(tx, run.siteId, id, versions[0].version, [before.cardId]);

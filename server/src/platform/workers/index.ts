@@ -21,8 +21,9 @@ export class Workers {
   /** Without the worker's program jobs are done where they are asked for. */
   constructor(private readonly file?: string) {}
 
-  run<N extends keyof Jobs>(name: N, input: Parameters<Jobs[N]>[0]): Promise<ReturnType<Jobs[N]>> {
-    if (!this.file) return Promise.resolve((JOBS[name] as (input: unknown) => unknown)(input) as ReturnType<Jobs[N]>);
+  run<N extends keyof Jobs>(name: N, input: Parameters<Jobs[N]>[0]): Promise<Awaited<ReturnType<Jobs[N]>>> {
+    type Output = Awaited<ReturnType<Jobs[N]>>;
+    if (!this.file) return Promise.resolve((JOBS[name] as (input: unknown) => unknown)(input) as Output);
     if (this.waiting >= MOST_WAITING)
       throw new HttpProblem(503, {
         code: 'busy',
@@ -32,7 +33,7 @@ export class Workers {
     this.waiting++;
     const done = this.last.then(() => this.ask(name, input)).finally(() => this.waiting--);
     this.last = done.catch(() => {});
-    return done as Promise<ReturnType<Jobs[N]>>;
+    return done as Promise<Output>;
   }
 
   private async ask(name: keyof Jobs, input: unknown): Promise<unknown> {
