@@ -51,15 +51,19 @@ export const newRunSchema = z
   });
 export type NewRun = z.input<typeof newRunSchema>;
 
+const weight = z.enum(['waits', 'works', 'done', 'problem']);
+
 /** How a pad stands: what it waits for, what it does, or what is in the way. */
 export const padTellsSchema = z.object({
   pad: padIdSchema,
   name,
-  weight: z.enum(['waits', 'works', 'done', 'problem']),
+  weight,
   says: z.string(),
   /** What to do; empty where there is nothing. */
   next: z.string(),
   card: z.string().nullable(),
+  /** How it ended with the card before, which may be gone by the time somebody looks. */
+  last: z.object({ weight, says: z.string(), card: z.string().nullable() }).nullable(),
   at: instant,
 });
 export type PadTells = z.infer<typeof padTellsSchema>;

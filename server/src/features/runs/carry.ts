@@ -26,8 +26,8 @@ const wait = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, 
 export const carryRun =
   (app: () => App) =>
   async (job: JobRow): Promise<void> => {
-    const pads = (await padsOfRun(app(), job.subject)).map(({ pad }) => pad);
-    const ended = await Promise.allSettled(pads.map((pad) => servePad(app(), job, pad)));
+    const pads = await padsOfRun(app(), job.subject);
+    const ended = await Promise.allSettled(pads.map((claim) => servePad(app(), job, claim)));
     const failed = ended.find((one) => one.status === 'rejected');
     if (failed) throw failed.reason;
     // At once: whoever sees its pads free may go on with it in the same moment.
@@ -62,11 +62,13 @@ export async function letGo(db: Queryable, runId: string): Promise<void> {
   await db.delete(padClaimTable).where(eq(padClaimTable.claimedBy, runId));
 }
 
-async function servePad(app: App, job: JobRow, pad: string): Promise<void> {
+async function servePad(app: App, job: JobRow, { pad, tells }: typeof padClaimTable.$inferSelect): Promise<void> {
   const { siteId } = job;
   let worked: string | undefined;
   let said = '';
-  const show = async (told: Told) => {
+  let { last = null } = tells as Partial<PadTells>;
+  const show = async (news: Told) => {
+    const told = { ...news, last };
     const text = JSON.stringify(told);
     if (text === said) return;
     said = text;
@@ -106,7 +108,9 @@ async function servePad(app: App, job: JobRow, pad: string): Promise<void> {
     }
     await show({ weight: 'works', says: 'Working …', next: 'Leave the card where it is.' });
     const { told, again } = await workAt(app, job, run, pad);
+    last = null;
     await show(told);
+    last = { weight: told.weight, says: told.says, card: told.card ?? null };
     if (again) await wait(AGAIN_MS);
     else if (told.weight !== 'problem' || lies.cards.length > 1) worked = now;
     else worked = (await stillThere(app, siteId, pad, now)) ? now : undefined;

@@ -41,6 +41,7 @@ export async function describeRuns(app: App, site: string, only?: SQL): Promise<
         pad,
         name: named.get(pad) ?? 'A pad that is gone',
         card: null,
+        last: null,
         ...(tells as Pick<PadTells, 'weight' | 'says' | 'next'>),
         at: at.toISOString(),
       })),

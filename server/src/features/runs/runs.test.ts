@@ -241,6 +241,9 @@ describe('runs', () => {
     await station.lay(BLANKS[0]!);
     await station.until(run.id, said('Brought along and verified'));
     await station.lay();
+    // Held to a reader for a second it is gone before anybody looks: how it ended with it stays.
+    const { pads } = await station.until(run.id, said('Waits for a card'));
+    expect(pads[0]!.last).toEqual({ weight: 'done', says: 'Brought along and verified.', card: '41/201' });
     const steps = await admin().ask(runApi.steps, { site, id: run.id, seq: '1' });
     expect(steps.map(({ step }) => step.do)).toEqual(['recognise', 'change key']);
     expect(await admin().ask(planApi.one, { site, id: station.planId })).toMatchObject({ cards: 5, behind: 4 });

@@ -70,6 +70,14 @@ export function OneRun({ id }: { id: string }) {
               {pad.says}
             </p>
             <p>{pad.next}</p>
+            {pad.last && (
+              <p
+                data-testid="pad-last"
+                className={`text-[0.9rem] ${pad.last.weight === 'problem' ? 'text-signal' : ''}`}
+              >
+                Before{pad.last.card && <>, card {pad.last.card}</>}: {pad.last.says}
+              </p>
+            )}
           </div>
         ))}
         {may('encode cards') && <Actions id={id} state={run.state} rests={run.pads.length === 0} />}
