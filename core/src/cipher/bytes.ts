@@ -67,3 +67,6 @@ export function fromLittleEndian(bytes: Uint8Array): number {
   for (let i = bytes.length - 1; i >= 0; i--) value = value * 256 + bytes[i]!;
   return value;
 }
+
+/** Four bytes as a word, the first the most significant. */
+export const wordOf = (bytes: Uint8Array): number => bytes.reduce((word, byte) => ((word << 8) | byte) >>> 0, 0);

@@ -4,7 +4,17 @@
  */
 export { Aes } from './aes.ts';
 export type { BlockCipher } from './block.ts';
-export { bytesOf, fromLittleEndian, hexOf, joined, littleEndian, rotatedLeft, sameBytes, xored } from './bytes.ts';
+export {
+  bytesOf,
+  fromLittleEndian,
+  hexOf,
+  joined,
+  littleEndian,
+  rotatedLeft,
+  sameBytes,
+  wordOf,
+  xored,
+} from './bytes.ts';
 export { cbcDecrypt, cbcEncrypt } from './cbc.ts';
 export { Cmac, doubled } from './cmac.ts';
 export { TripleDes } from './des.ts';

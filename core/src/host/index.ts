@@ -11,4 +11,5 @@ export {
 } from './filesHost.ts';
 export { type Access, SectorsHost, trailerBytes } from './sectorsHost.ts';
 export type { HostKey, HostKeyKind } from './sessionKeys.ts';
+export { TagHost, type TagTransport } from './tagHost.ts';
 export type { Transport } from './transport.ts';

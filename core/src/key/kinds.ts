@@ -2,11 +2,14 @@
 import { bytesOf, hexOf, sameBytes } from '../cipher/index.ts';
 import { fail } from '../failure/index.ts';
 
-/** `tdes2` and `tdes3`: triple DES with two and three keys; `sector`: a key of a sector card; `osdp`: a device key of OSDP. */
-export const KEY_KINDS = ['aes128', 'tdes2', 'tdes3', 'sector', 'osdp'] as const;
+/**
+ * `tdes2` and `tdes3`: triple DES with two and three keys; `sector`: a key of a sector card; `osdp`: a device key of OSDP;
+ * `tag`: the password of a rewritable tag.
+ */
+export const KEY_KINDS = ['aes128', 'tdes2', 'tdes3', 'sector', 'osdp', 'tag'] as const;
 export type KeyKind = (typeof KEY_KINDS)[number];
 
-export const KEY_BYTES: Record<KeyKind, number> = { aes128: 16, tdes2: 16, tdes3: 24, sector: 6, osdp: 16 };
+export const KEY_BYTES: Record<KeyKind, number> = { aes128: 16, tdes2: 16, tdes3: 24, sector: 6, osdp: 16, tag: 4 };
 
 export const isTripleDes = (kind: KeyKind): kind is 'tdes2' | 'tdes3' => kind === 'tdes2' || kind === 'tdes3';
 

@@ -14,6 +14,8 @@ export interface TagMemory {
   /** Blocks 0 to 7 of page 0. */
   blocks: number[];
   locked: boolean[];
+  /** Blocks 1 and 2 of page 1: by whom and when it was made, and which one it is; never written. */
+  trace?: number[];
 }
 
 const RATES = [8, 16, 32, 40, 50, 64, 100, 128] as const;
@@ -57,30 +59,51 @@ export function configurationOf({ rate, modulation, lastBlock, hasPassword }: Co
   return ((code << 18) | (Number(kind?.[0] ?? 0) << 12) | (lastBlock << 5) | (Number(hasPassword) << 4)) >>> 0;
 }
 
-export const blankTag = (): TagMemory => ({
+export const blankTag = (trace?: readonly [number, number]): TagMemory => ({
   kind: 'tag',
   blocks: new Array<number>(8).fill(0),
   locked: new Array<boolean>(8).fill(false),
+  ...(trace && { trace: [...trace] }),
 });
 
-/** A tag set up to send the 64 bits of an identification tag: blocks 1 and 2, Manchester. */
-export function identificationTag(data: bigint, rate: 32 | 64 = 64): TagMemory {
-  const bits = tagBits(data);
-  const memory = blankTag();
-  memory.blocks[0] = configurationOf({ rate, modulation: 'manchester', lastBlock: 2, hasPassword: false });
-  memory.blocks[1] = Number.parseInt(bits.slice(0, 32), 2);
-  memory.blocks[2] = Number.parseInt(bits.slice(32), 2);
+/** What stands in the blocks from 1 on of a tag that sends something, and its configuration word without a password. */
+export interface TagContents {
+  configuration: Configuration;
+  words: number[];
+}
+
+const wordsOf = (bits: string): number[] =>
+  Array.from({ length: bits.length / 32 }, (_, i) => Number.parseInt(bits.slice(32 * i, 32 * i + 32), 2));
+
+/** To send the 64 bits of an identification tag: blocks 1 and 2, Manchester. */
+export function identificationContents(data: bigint, rate: 32 | 64 = 64): TagContents {
+  return {
+    configuration: { rate, modulation: 'manchester', lastBlock: 2, hasPassword: false },
+    words: wordsOf(tagBits(data)),
+  };
+}
+
+/** To carry a Wiegand string of 1 to 37 bits: blocks 1 to 3, FSK 2a at RF/50. */
+export function carrierContents(string: string): TagContents {
+  return {
+    configuration: { rate: 50, modulation: 'fsk2a', lastBlock: 3, hasPassword: false },
+    words: wordsOf(carrierBits(string)),
+  };
+}
+
+function tagWith({ configuration, words }: TagContents, trace?: readonly [number, number]): TagMemory {
+  const memory = blankTag(trace);
+  memory.blocks.splice(0, words.length + 1, configurationOf(configuration), ...words);
   return memory;
 }
 
-/** A tag set up to carry a Wiegand string of 1 to 37 bits: blocks 1 to 3, FSK 2a at RF/50. */
-export function carrierTag(string: string): TagMemory {
-  const bits = carrierBits(string);
-  const memory = blankTag();
-  memory.blocks[0] = configurationOf({ rate: 50, modulation: 'fsk2a', lastBlock: 3, hasPassword: false });
-  for (let i = 0; i < 3; i++) memory.blocks[i + 1] = Number.parseInt(bits.slice(32 * i, 32 * i + 32), 2);
-  return memory;
-}
+/** A tag set up to send the 64 bits of an identification tag. */
+export const identificationTag = (data: bigint, rate: 32 | 64 = 64, trace?: readonly [number, number]): TagMemory =>
+  tagWith(identificationContents(data, rate), trace);
+
+/** A tag set up to carry a Wiegand string. */
+export const carrierTag = (string: string, trace?: readonly [number, number]): TagMemory =>
+  tagWith(carrierContents(string), trace);
 
 export type TagRefusal = 'no such block' | 'locked' | 'password';
 

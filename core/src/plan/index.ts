@@ -6,3 +6,4 @@ export * from './fields/index.ts';
 export * from './reach/index.ts';
 export * from './schema/index.ts';
 export * from './sectors/index.ts';
+export * from './tags/index.ts';

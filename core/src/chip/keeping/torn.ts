@@ -3,7 +3,7 @@
  * is as before or as after, never between (file-system cards, data sheet, "Backup management"). A standard file, a sector
  * block and a block of a tag are written in place: any byte that was to change may hold anything.
  */
-import { sameBytes } from '../../cipher/index.ts';
+import { sameBytes, wordOf } from '../../cipher/index.ts';
 import type { CardFile, DataFile, FilesMemory } from '../files/index.ts';
 import type { SectorsMemory } from '../sectors/index.ts';
 import { type ChipMemory, copied } from './kept.ts';
@@ -53,4 +53,3 @@ function undefinedBytes(before: Uint8Array, after: Uint8Array, draw: Draw): Uint
 }
 
 const bytesOfWord = (word: number): Uint8Array => Uint8Array.of(word >>> 24, word >>> 16, word >>> 8, word);
-const wordOf = (bytes: Uint8Array): number => bytes.reduce((word, byte) => ((word << 8) | byte) >>> 0, 0);

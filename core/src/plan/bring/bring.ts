@@ -26,10 +26,13 @@ export interface CardStep {
     | 'set the rights of file'
     | 'change key'
     | 'set the settings'
-    | 'set the configuration';
-  /** Null for the card itself. */
+    | 'set the configuration'
+    | 'write block'
+    | 'lock block';
+  /** Null for the card itself; of other chips the part that is meant, `sector 3` or `the tag`. */
   application: string | null;
   file?: number;
+  block?: number;
   slot?: number;
   /** What is lost by it that no plan brings back. */
   loses?: string;

@@ -11,6 +11,7 @@ export {
   type PlanInput,
   type PlanKey,
   planJsonSchema,
+  planKeySchema,
   planSchema,
   type Who,
 } from './plan.ts';

@@ -139,7 +139,7 @@ describe('a sector card', () => {
     const compare = () => compareSectors(at(memory).host, { plan: PLAN, ring, known });
     expect(await compare()).toEqual([]);
     memory.blocks[5]![3]! ^= 1;
-    expect(await compare()).toEqual([{ do: 'write file', application: 'sector 1', file: 5 }]);
+    expect(await compare()).toEqual([{ do: 'write block', application: 'sector 1', block: 5 }]);
   });
 
   it('taken back it is as it was delivered', async () => {

@@ -197,7 +197,7 @@ class SectorBringer {
       const reads = await this.by(block, access.read, keys);
       if (reads && sameBytes(await this.host.read(block), bytes)) continue;
       if (!reads && this.looks) continue;
-      const step: CardStep = { do: 'write file', application: `sector ${sector.number}`, file: block };
+      const step: CardStep = { do: 'write block', application: `sector ${sector.number}`, block };
       await this.act(step, async () => {
         if (!(await this.by(block, access.write, keys)))
           fail('not-writable', `Block ${block} of sector ${sector.number} differs, and no key at hand may write it.`, {

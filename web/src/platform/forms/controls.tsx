@@ -24,6 +24,26 @@ export function Check({
   );
 }
 
+/** Which of some names are chosen, a check mark each. */
+export function Checks({
+  names,
+  chosen,
+  onChange,
+}: {
+  names: readonly string[];
+  chosen: readonly string[];
+  onChange: (chosen: string[]) => void;
+}) {
+  return names.map((name) => (
+    <Check
+      key={name}
+      label={name}
+      checked={chosen.includes(name)}
+      onChange={(on) => onChange(on ? [...chosen, name] : chosen.filter((one) => one !== name))}
+    />
+  ));
+}
+
 interface TextProps {
   label: string;
   value: string;
@@ -49,45 +69,123 @@ export function Text({ label, value, onChange, hint, mono, className, placeholde
             list={list && listId}
             onChange={(event) => onChange(event.target.value)}
           />
-          {list && (
-            <datalist id={listId}>
-              {list.map((one) => (
-                <option key={one} value={one} />
-              ))}
-            </datalist>
-          )}
+          <Offered id={listId} list={list} />
         </>
       )}
     </Field>
   );
 }
 
-/** A text that has to be of a shape: what is typed stays, and is taken over only once it is right. */
+const Offered = ({ id, list }: { id: string; list: readonly string[] | undefined }) =>
+  list && (
+    <datalist id={id}>
+      {list.map((one) => (
+        <option key={one} value={one} />
+      ))}
+    </datalist>
+  );
+
+/** What is typed stays as it is typed, and is taken over as soon as it can be read; left while it cannot, it stays, too. */
+function useTyped<T>(shown: string, read: (text: string) => T | undefined, take: (value: T) => void) {
+  const [typed, setTyped] = useState<string>();
+  const isRight = typed === undefined || read(typed) !== undefined;
+  return {
+    text: typed ?? shown,
+    isRight,
+    type: (text: string) => {
+      setTyped(text);
+      const value = read(text);
+      if (value !== undefined) take(value);
+    },
+    leave: () => {
+      if (isRight) setTyped(undefined);
+    },
+  };
+}
+
+interface NamedProps extends TextProps {
+  /** Characters that it may have. */
+  most: number;
+  /** Names that others have. */
+  taken?: readonly string[];
+  /** Whether it may have none. */
+  isOptional?: boolean;
+}
+
+/** A name, without spaces around it. Cleared where it must not be, the one before stays until another is typed. */
+export function Named({ most, taken = [], isOptional = false, value, onChange, ...props }: NamedProps) {
+  const listId = useId();
+  const complaintOf = (text: string) =>
+    text.trim() === '' && !isOptional
+      ? 'it has to be called something'
+      : text.trim().length > most
+        ? `up to ${most} characters, these are ${text.trim().length}`
+        : text.trim() !== value && taken.includes(text.trim())
+          ? 'another is called so'
+          : undefined;
+  const { text, isRight, type, leave } = useTyped(
+    value,
+    (text) => (complaintOf(text) === undefined ? text.trim() : undefined),
+    onChange,
+  );
+  return (
+    <Field
+      label={props.label}
+      hint={props.hint}
+      error={isRight ? undefined : complaintOf(text)}
+      className={props.className}
+    >
+      {(own) => (
+        <>
+          <input
+            {...own}
+            className="input w-full"
+            value={text}
+            placeholder={props.placeholder}
+            list={props.list && listId}
+            onChange={(event) => type(event.target.value)}
+            onBlur={leave}
+          />
+          <Offered id={listId} list={props.list} />
+        </>
+      )}
+    </Field>
+  );
+}
+
+/** A text in capitals that has to be of a shape. */
 interface ShapedProps extends TextProps {
   shape: RegExp;
   complaint: string;
+  /** What others have: it can not be one of these. */
+  taken?: readonly string[];
   /** In a table whose head says what it is: its name for those who do not see that. */
   called?: string;
 }
 
-export function Shaped({ shape, complaint, onChange, called, ...props }: ShapedProps) {
-  const [typed, setTyped] = useState<string>();
-  const isRight = typed === undefined || shape.test(typed);
+export function Shaped({ shape, complaint, taken = [], onChange, called, ...props }: ShapedProps) {
+  const isTaken = (text: string) => text !== props.value && taken.includes(text);
+  const { text, isRight, type, leave } = useTyped(
+    props.value,
+    (text) => (shape.test(text) && !isTaken(text) ? text : undefined),
+    onChange,
+  );
   return (
-    <Field label={props.label} hint={props.hint} error={isRight ? undefined : complaint} className={props.className}>
+    <Field
+      label={props.label}
+      hint={props.hint}
+      error={isRight ? undefined : isTaken(text) ? 'another has it' : complaint}
+      className={props.className}
+    >
       {(own) => (
         <input
           {...own}
           aria-label={called}
           className={`input w-full ${props.mono ? 'font-mono' : ''}`}
-          value={typed ?? props.value}
+          value={text}
           placeholder={props.placeholder}
-          onChange={(event) => {
-            const text = event.target.value.toUpperCase();
-            setTyped(text);
-            if (shape.test(text)) onChange(text);
-          }}
-          onBlur={() => shape.test(typed ?? '') && setTyped(undefined)}
+          onChange={(event) => type(event.target.value.toUpperCase())}
+          onBlur={leave}
         />
       )}
     </Field>
@@ -99,30 +197,36 @@ interface WholeProps {
   value: number;
   min: number;
   max: number;
+  /** Numbers that others have. */
+  taken?: readonly number[];
   onChange: (value: number) => void;
   className?: string;
 }
 
-/** A whole number within limits: what is typed stays, and is taken over only once it is one. */
-export function Whole({ label, value, min, max, onChange, className }: WholeProps) {
-  const [typed, setTyped] = useState<string>();
-  const of = (text: string) => (/^-?\d{1,10}$/.test(text) ? Number(text) : undefined);
-  const isRight = typed === undefined || ((of(typed) ?? min - 1) >= min && (of(typed) ?? max + 1) <= max);
+const wholeOf = (text: string): number | undefined => (/^\s*-?\d{1,10}\s*$/.test(text) ? Number(text) : undefined);
+
+/** A whole number within limits. */
+export function Whole({ label, value, min, max, taken = [], onChange, className }: WholeProps) {
+  const isTaken = (number: number | undefined) => number !== undefined && number !== value && taken.includes(number);
+  const { text, isRight, type, leave } = useTyped(
+    String(value),
+    (text) => {
+      const number = wholeOf(text);
+      return number !== undefined && number >= min && number <= max && !isTaken(number) ? number : undefined;
+    },
+    onChange,
+  );
+  const complaint = isTaken(wholeOf(text)) ? 'another has it' : `from ${min} to ${max}`;
   return (
-    <Field label={label} error={isRight ? undefined : `from ${min} to ${max}`} className={className}>
+    <Field label={label} error={isRight ? undefined : complaint} className={className}>
       {(own) => (
         <input
           {...own}
           inputMode="numeric"
           className="input w-full"
-          value={typed ?? String(value)}
-          onChange={(event) => {
-            const text = event.target.value.trim();
-            setTyped(text);
-            const number = of(text);
-            if (number !== undefined && number >= min && number <= max) onChange(number);
-          }}
-          onBlur={() => isRight && setTyped(undefined)}
+          value={text}
+          onChange={(event) => type(event.target.value)}
+          onBlur={leave}
         />
       )}
     </Field>

@@ -1,7 +1,7 @@
 /** An application: its identifier, keys, settings, and what to do where a card has one already. */
 import { useState } from 'react';
 import type { Chosen } from '../../../parts/floorPlan/FloorPlan.tsx';
-import { Check, Choice, Shaped, Text } from '../../../platform/forms/controls.tsx';
+import { Check, Choice, Named, Shaped, Text } from '../../../platform/forms/controls.tsx';
 import { KEY_KINDS, SETTINGS } from './ChipForm.tsx';
 import { type Edit, type FilesPlan, grantFile } from './edit.ts';
 import { KeyChoice } from './KeyChoice.tsx';
@@ -40,15 +40,18 @@ export function ApplicationForm({ plan, index, edit, names, onChoose }: Props) {
           mono
           shape={/^(?!000000)[0-9A-F]{6}$/}
           complaint="six hex digits, not all 0"
+          taken={plan.applications.map((one) => one.id)}
           onChange={(next) => {
             of((one) => void (one.id = next));
             onChoose({ application: next });
           }}
         />
-        <Text
+        <Named
           label="Name"
           value={application.name ?? ''}
-          onChange={(name) => of((one) => void (one.name = name.slice(0, 120) || undefined))}
+          most={120}
+          isOptional
+          onChange={(name) => of((one) => void (one.name = name || undefined))}
         />
         <Shaped
           label="ISO file identifier"

@@ -1,7 +1,7 @@
 /** The card itself: its chip, its own key and settings, and how the plan’s keys come about. */
 import { keyOfPlan } from '@rawbits/core/plan';
 import { useKeySetsQuery } from '../../../platform/endpoints/keys.ts';
-import { Check, Choice, Shaped, Text } from '../../../platform/forms/controls.tsx';
+import { Check, Choice, Named, Shaped } from '../../../platform/forms/controls.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
 import type { Edit, FilesPlan } from './edit.ts';
 import { KeyChoice } from './KeyChoice.tsx';
@@ -22,10 +22,11 @@ export function ChipForm({ plan, edit, names }: Props) {
   return (
     <div className="grid gap-3">
       <div className="grid grid-cols-[repeat(auto-fill,minmax(11rem,1fr))] gap-3">
-        <Text
+        <Named
           label="Name of the plan"
           value={plan.name}
-          onChange={(name) => edit((draft) => void (draft.name = name.slice(0, 120) || 'plan'))}
+          most={120}
+          onChange={(name) => edit((draft) => void (draft.name = name))}
         />
         <Choice
           label="Generation of the chip"

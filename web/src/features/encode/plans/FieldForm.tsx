@@ -1,34 +1,37 @@
 /** One field of a file: where it stands, and what comes into it. */
 import type { Content, Field } from '@rawbits/core/plan';
 import { placed } from '@rawbits/core/plan';
-import { Check, Choice, Shaped, Text, Whole } from '../../../platform/forms/controls.tsx';
-import { CONTENTS, contentOf, type FilesPlan, KNOWN, lengthFor } from './edit.ts';
+import { Check, Checks, Choice, Named, Shaped, Whole } from '../../../platform/forms/controls.tsx';
+import { CONTENTS, contentOf, KNOWN, lengthFor, renamed } from './edit.ts';
 
 interface Props {
-  plan: FilesPlan;
+  /** The card’s own key, by its name in the plan. */
+  cardKey: string | null;
   fields: Field[];
   index: number;
   onChange: (fields: Field[]) => void;
   onRemove: () => void;
 }
 
-const ORDER = [
-  ['big', 'the most significant byte first'],
-  ['little', 'the least significant byte first'],
-] as const;
 const ALIGN = [
   ['left', 'from the left'],
   ['right', 'to the right'],
 ] as const;
 
-export function FieldForm({ plan, fields, index, onChange, onRemove }: Props) {
+export function FieldForm({ cardKey, fields, index, onChange, onRemove }: Props) {
   const field = fields[index]!;
   const set = (change: Partial<Field>) => onChange(fields.map((one, i) => (i === index ? { ...one, ...change } : one)));
   const setContent = (content: Content) =>
     set({ content, ...(lengthFor(content) !== undefined && { length: lengthFor(content)! }) });
   return (
     <fieldset className="grid content-start gap-2" aria-label={`Field ${field.name}`}>
-      <Text label="Name" value={field.name} onChange={(name) => set({ name: name.slice(0, 80) || 'field' })} />
+      <Named
+        label="Name"
+        value={field.name}
+        most={80}
+        taken={fields.map(({ name }) => name)}
+        onChange={(name) => onChange(renamed(fields, index, name))}
+      />
       <div className="grid grid-cols-2 gap-2">
         <Whole
           label="First byte"
@@ -43,7 +46,7 @@ export function FieldForm({ plan, fields, index, onChange, onRemove }: Props) {
         label="What comes into it"
         value={field.content.is}
         options={Object.entries(CONTENTS) as [Content['is'], string][]}
-        onChange={(is) => setContent(contentOf(is, plan))}
+        onChange={(is) => setContent(contentOf(is, cardKey))}
       />
       <ContentForm content={field.content} before={fields.slice(0, index)} onChange={setContent} />
       <button type="button" className="btn btn-line btn-small justify-self-start" onClick={onRemove}>
@@ -127,12 +130,7 @@ function ContentForm({
             ]}
             onChange={(as) => onChange({ ...content, as })}
           />
-          <Choice
-            label="Order"
-            value={content.order}
-            options={ORDER}
-            onChange={(order) => onChange({ ...content, order })}
-          />
+          <Order value={content.order} onChange={(order) => onChange({ ...content, order })} />
         </>
       );
     case 'day':
@@ -160,12 +158,7 @@ function ContentForm({
             max={0xffffffff}
             onChange={(from) => onChange({ ...content, from })}
           />
-          <Choice
-            label="Order"
-            value={content.order}
-            options={ORDER}
-            onChange={(order) => onChange({ ...content, order })}
-          />
+          <Order value={content.order} onChange={(order) => onChange({ ...content, order })} />
           <p className="text-[0.9rem] text-ink-2">
             Written when the file is made; from then on what others count is left alone.
           </p>
@@ -174,10 +167,11 @@ function ContentForm({
     case 'wrapped':
       return (
         <>
-          <Text
+          <Named
             label="Opened by the key"
             value={content.under}
-            onChange={(under) => onChange({ ...content, under: under || 'Partner' })}
+            most={120}
+            onChange={(under) => onChange({ ...content, under })}
           />
           <p className="text-[0.9rem] text-ink-2">
             The card’s own key stands here under that one. Whoever has it frees this card, and learns nothing of others.
@@ -191,15 +185,34 @@ function ContentForm({
   }
 }
 
-type Named = Extract<Content, { of: string }>;
+type ByteOrder = Extract<Content, { order: unknown }>['order'];
 
-function Of({ content, onChange }: { content: Named; onChange: (content: Content) => void }) {
+const Order = ({ value, onChange }: { value: ByteOrder; onChange: (order: ByteOrder) => void }) => (
+  <Choice
+    label="Order"
+    value={value}
+    options={[
+      ['big', 'the most significant byte first'],
+      ['little', 'the least significant byte first'],
+    ]}
+    onChange={onChange}
+  />
+);
+
+function Of({
+  content,
+  onChange,
+}: {
+  content: Extract<Content, { of: string }>;
+  onChange: (content: Content) => void;
+}) {
   return (
-    <Text
+    <Named
       label="Which"
       value={content.of}
+      most={80}
       list={KNOWN}
-      onChange={(of) => onChange({ ...content, of: of.slice(0, 80) || 'number' })}
+      onChange={(of) => onChange({ ...content, of })}
       hint="from the card or whoever holds it"
     />
   );
@@ -230,16 +243,11 @@ function CheckForm({
     <>
       <fieldset className="grid gap-0.5">
         <legend className="field-label">Over the fields</legend>
-        {before.map(({ name }) => (
-          <Check
-            key={name}
-            label={name}
-            checked={content.over.includes(name)}
-            onChange={(on) =>
-              onChange({ ...content, over: on ? [...content.over, name] : content.over.filter((one) => one !== name) })
-            }
-          />
-        ))}
+        <Checks
+          names={before.map(({ name }) => name)}
+          chosen={content.over}
+          onChange={(over) => onChange({ ...content, over })}
+        />
         {before.length === 0 && (
           <p className="text-[0.9rem] text-signal">A check stands after the fields that it is over.</p>
         )}
@@ -250,12 +258,7 @@ function CheckForm({
         {hex('Combined with', 'xorOut')}
       </div>
       <Check label="reflected" checked={content.reflect} onChange={(reflect) => onChange({ ...content, reflect })} />
-      <Choice
-        label="Order"
-        value={content.order}
-        options={ORDER}
-        onChange={(order) => onChange({ ...content, order })}
-      />
+      <Order value={content.order} onChange={(order) => onChange({ ...content, order })} />
     </>
   );
 }

@@ -3,7 +3,7 @@ import type { PlanFile, Who } from '@rawbits/core/plan';
 import { useState } from 'react';
 import { ByteMap } from '../../../parts/byteMap/ByteMap.tsx';
 import type { Chosen } from '../../../parts/floorPlan/FloorPlan.tsx';
-import { Check, Choice, Shaped, Text, Whole } from '../../../platform/forms/controls.tsx';
+import { Check, Choice, Named, Shaped, Whole } from '../../../platform/forms/controls.tsx';
 import { type Edit, type FilesPlan, fileOfKind } from './edit.ts';
 import { FieldForm } from './FieldForm.tsx';
 
@@ -52,15 +52,18 @@ export function FileForm({ plan, application: index, number, edit, onChoose }: P
           value={file.number}
           min={0}
           max={31}
+          taken={application.files.map((one) => one.number)}
           onChange={(next) => {
             of((one) => void (one.number = next));
             onChoose({ application: application.id, file: next });
           }}
         />
-        <Text
+        <Named
           label="Name"
           value={file.name ?? ''}
-          onChange={(name) => of((one) => void (one.name = name.slice(0, 120) || undefined))}
+          most={120}
+          isOptional
+          onChange={(name) => of((one) => void (one.name = name || undefined))}
         />
         <Choice
           label="Kind"
@@ -195,7 +198,7 @@ function Contents({
       {field && chosen !== undefined && (
         <FieldForm
           key={chosen}
-          plan={plan}
+          cardKey={plan.card.key}
           fields={file.fields}
           index={chosen}
           onChange={set}

@@ -75,7 +75,7 @@ export function Inspector({ plan, chosen, onChoose, edit, names }: Props) {
         )}
         {application && file && (
           <FileForm
-            key={`${index} ${file.number}`}
+            key={`${index} ${application.files.indexOf(file)}`}
             plan={plan}
             application={index}
             number={file.number}

@@ -33,8 +33,9 @@ interface Props {
 }
 
 export function OpenPlan({ saved, base, onSaved }: Props) {
-  const { may } = useSite();
-  const [draft, setDraft] = useDraft<{ basedOn: number; plan: ChipPlan }>('plans', saved?.id ?? 'new');
+  const { id: site, may } = useSite();
+  const about = saved?.id ?? `${site} new`;
+  const [draft, setDraft] = useDraft<{ basedOn: number; plan: ChipPlan }>('plans', about);
   const plan = draft?.plan ?? base;
   const [view, setView] = useState<View>('floor');
   const [chosen, setChosen] = useState<Chosen>();
@@ -79,7 +80,14 @@ export function OpenPlan({ saved, base, onSaved }: Props) {
             ))}
           </nav>
         </div>
-        <SavePlan saved={saved} draft={draft} plan={plan} onSaved={onSaved} onForget={() => setDraft(undefined)} />
+        <SavePlan
+          about={about}
+          saved={saved}
+          draft={draft}
+          plan={plan}
+          onSaved={onSaved}
+          onForget={() => setDraft(undefined)}
+        />
         {view === 'floor' && plan.kind === 'files' && (
           <>
             <FloorPlan plan={plan} height={250} chosen={chosen} onChoose={setChosen} lit={lit} walked={walked} />
@@ -94,7 +102,7 @@ export function OpenPlan({ saved, base, onSaved }: Props) {
           </>
         )}
         {view === 'rights' && <RightsTable plan={plan} onChoose={show} />}
-        {view === 'json' && <PlanJson plan={plan} onChange={mayChange ? set : undefined} />}
+        {view === 'json' && <PlanJson about={about} plan={plan} onChange={mayChange ? set : undefined} />}
         {view === 'versions' && saved && <Versions saved={saved} />}
       </div>
       <ReachPanel

@@ -2,6 +2,7 @@
 import { failureOf } from '@rawbits/core/failure';
 import { differencesOf, merged, partOf } from '@rawbits/core/plan';
 import { useState } from 'react';
+import { useDraft } from '../../../platform/drafts/useDraft.ts';
 import { download } from '../../../platform/files/download.ts';
 import { Check } from '../../../platform/forms/controls.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
@@ -9,10 +10,17 @@ import { Differences } from './Differences.tsx';
 import { type FilesPlan, planFrom } from './edit.ts';
 import { SealPart } from './SealPart.tsx';
 
-export function Parts({ plan, onChange }: { plan: FilesPlan; onChange?: (plan: FilesPlan) => void }) {
+interface Props {
+  /** What drafts are about. */
+  about: string;
+  plan: FilesPlan;
+  onChange?: (plan: FilesPlan) => void;
+}
+
+export function Parts({ about, plan, onChange }: Props) {
   const { may } = useSite();
   const [ids, setIds] = useState<string[]>([]);
-  const [text, setText] = useState('');
+  const [text = '', setText] = useDraft<string>('parts that came back', about);
   const back = text.trim() === '' ? undefined : mergedFrom(plan, text);
   return (
     <section className="grid gap-2 border-t border-faint pt-3" aria-label="Parts for third parties">
@@ -41,7 +49,7 @@ export function Parts({ plan, onChange }: { plan: FilesPlan; onChange?: (plan: F
           Keep this part as a file
         </button>
       </div>
-      {may('hold keys') && <SealPart plan={plan} ids={ids} />}
+      {may('hold keys') && <SealPart about={about} plan={plan} ids={ids} />}
       {onChange && (
         <>
           <label className="grid gap-1">
@@ -62,7 +70,7 @@ export function Parts({ plan, onChange }: { plan: FilesPlan; onChange?: (plan: F
                 className="btn btn-primary btn-small justify-self-start"
                 onClick={() => {
                   onChange(back.plan);
-                  setText('');
+                  setText(undefined);
                 }}
               >
                 Take it over

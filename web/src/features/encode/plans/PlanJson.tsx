@@ -1,14 +1,21 @@
 /** A plan as JSON, by the published schema: read, kept as a file, or changed as text. */
 import type { ChipPlan } from '@rawbits/api';
-import { useState } from 'react';
 import { CopyButton } from '../../../parts/copy/CopyButton.tsx';
+import { useDraft } from '../../../platform/drafts/useDraft.ts';
 import { download } from '../../../platform/files/download.ts';
 import { planFrom } from './edit.ts';
 import { Parts } from './Parts.tsx';
 
-export function PlanJson({ plan, onChange }: { plan: ChipPlan; onChange?: (plan: ChipPlan) => void }) {
+interface Props {
+  /** What drafts are about: the plan by its identifier, or that it is new. */
+  about: string;
+  plan: ChipPlan;
+  onChange?: (plan: ChipPlan) => void;
+}
+
+export function PlanJson({ about, plan, onChange }: Props) {
   const text = JSON.stringify(plan, null, 2);
-  const [typed, setTyped] = useState<string>();
+  const [typed, setTyped] = useDraft<string>('plans as text', about);
   const read = typed === undefined ? undefined : planFrom(typed);
   return (
     <div className="grid gap-2">
@@ -51,7 +58,7 @@ export function PlanJson({ plan, onChange }: { plan: ChipPlan; onChange?: (plan:
         </a>
         .
       </p>
-      {plan.kind === 'files' && <Parts plan={plan} onChange={onChange} />}
+      {plan.kind === 'files' && <Parts about={about} plan={plan} onChange={onChange} />}
     </div>
   );
 }

@@ -2,6 +2,7 @@
 import type { ChipPlan, OnePlan, PlanChangeShown } from '@rawbits/api';
 import { useState } from 'react';
 import type { ApiError } from '../../../platform/api/api.ts';
+import { useDraft } from '../../../platform/drafts/useDraft.ts';
 import {
   useAddPlanMutation,
   useAddPlanVersionMutation,
@@ -12,6 +13,8 @@ import { useSite } from '../../../platform/site/useSite.ts';
 import { WhatItMeans } from './WhatItMeans.tsx';
 
 interface Props {
+  /** What drafts are about. */
+  about: string;
   saved?: OnePlan;
   draft: { basedOn: number; plan: ChipPlan } | undefined;
   plan: ChipPlan;
@@ -19,9 +22,9 @@ interface Props {
   onForget: () => void;
 }
 
-export function SavePlan({ saved, draft, plan, onSaved, onForget }: Props) {
+export function SavePlan({ about, saved, draft, plan, onSaved, onForget }: Props) {
   const { id: site, may } = useSite();
-  const [notes, setNotes] = useState('');
+  const [notes = '', setNotes] = useDraft<string>('notes on plans', about);
   const [shown, setShown] = useState<{ plan: ChipPlan; change: PlanChangeShown }>();
   const [add, adding] = useAddPlanMutation();
   const [addVersion, versioning] = useAddPlanVersionMutation();
@@ -41,7 +44,7 @@ export function SavePlan({ saved, draft, plan, onSaved, onForget }: Props) {
     if (!result.data) return;
     onForget();
     setShown(undefined);
-    setNotes('');
+    setNotes(undefined);
     onSaved(result.data.id);
   };
   const isShown = shown?.plan === plan;

@@ -5,6 +5,7 @@
 import { keyNames, partOf } from '@rawbits/core/plan';
 import { useState } from 'react';
 import { Link } from 'react-router';
+import { useDraft } from '../../../platform/drafts/useDraft.ts';
 import { useAskForKeyMutation, useKeySetsQuery } from '../../../platform/endpoints/keys.ts';
 import { Choice, Text } from '../../../platform/forms/controls.tsx';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
@@ -12,14 +13,22 @@ import { Field } from '../../../platform/forms/Field.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
 import type { FilesPlan } from './edit.ts';
 
-export function SealPart({ plan, ids }: { plan: FilesPlan; ids: string[] }) {
+/** What is kept of the form while it is not sent; a passphrase never is. */
+interface Typed {
+  partner: string;
+  how: 'key' | 'passphrase';
+  jwk: string;
+  reason: string;
+}
+const NOTHING: Typed = { partner: '', how: 'key', jwk: '', reason: '' };
+
+export function SealPart({ about, plan, ids }: { about: string; plan: FilesPlan; ids: string[] }) {
   const { id: site } = useSite();
   const { data: sets = [] } = useKeySetsQuery(site);
-  const [partner, setPartner] = useState('');
-  const [how, setHow] = useState<'key' | 'passphrase'>('key');
-  const [jwk, setJwk] = useState('');
+  const [typed = NOTHING, setTyped] = useDraft<Typed>('sealings', about);
+  const { partner, how, jwk, reason } = typed;
+  const set = (change: Partial<Typed>) => setTyped({ ...typed, ...change });
   const [passphrase, setPassphrase] = useState('');
-  const [reason, setReason] = useState('');
   const [ask, { error, isSuccess, isLoading }] = useAskForKeyMutation();
   const part = partOf(plan, ids);
   const keys = keyNames(part).flatMap((name) => {
@@ -32,11 +41,11 @@ export function SealPart({ plan, ids }: { plan: FilesPlan; ids: string[] }) {
   const key = jwkFrom(jwk);
   const recipient = how === 'key' ? key : passphrase.length >= 12 ? { passphrase } : undefined;
   const isReady = ids.length > 0 && keys.length > 0 && partner.trim() !== '' && recipient !== undefined;
-  const submit = () =>
-    void ask({
-      params: { site },
-      body: { kind: 'seal', partner, recipient: recipient as never, keys, content: JSON.stringify(part), reason },
-    });
+  const submit = async () => {
+    const body = { kind: 'seal', partner, recipient: recipient as never, keys, content: JSON.stringify(part), reason };
+    const asked = await ask({ params: { site }, body: body as never });
+    if (!asked.error) setTyped(undefined);
+  };
   if (isSuccess)
     return (
       <p role="status">
@@ -51,11 +60,11 @@ export function SealPart({ plan, ids }: { plan: FilesPlan; ids: string[] }) {
     <details>
       <summary className="cursor-pointer">Sealed with its keys, for a partner</summary>
       <div className="grid max-w-xl gap-2 py-2">
-        <Text label="Partner" value={partner} onChange={setPartner} placeholder="Canteen till" />
+        <Text label="Partner" value={partner} onChange={(text) => set({ partner: text })} placeholder="Canteen till" />
         <Choice
           label="What opens it"
           value={how}
-          onChange={setHow}
+          onChange={(way) => set({ how: way })}
           options={[
             ['key', 'their private key: they send you the public one'],
             ['passphrase', 'a passphrase that you tell them'],
@@ -68,7 +77,7 @@ export function SealPart({ plan, ids }: { plan: FilesPlan; ids: string[] }) {
               className="textarea h-20 w-full font-mono text-[0.9rem]"
               value={jwk}
               spellCheck={false}
-              onChange={(event) => setJwk(event.target.value)}
+              onChange={(event) => set({ jwk: event.target.value })}
             />
           </label>
         ) : (
@@ -89,7 +98,7 @@ export function SealPart({ plan, ids }: { plan: FilesPlan; ids: string[] }) {
           </Field>
         )}
         {how === 'key' && jwk.trim() !== '' && key === undefined && <p className="text-signal">This is no JSON.</p>}
-        <Text label="Why" value={reason} onChange={setReason} hint="stands in the trail" />
+        <Text label="Why" value={reason} onChange={(text) => set({ reason: text })} hint="stands in the trail" />
         <p className="text-[0.9rem] text-ink-2">
           {ids.length === 0
             ? 'Choose applications above.'
@@ -100,7 +109,7 @@ export function SealPart({ plan, ids }: { plan: FilesPlan; ids: string[] }) {
           type="button"
           className="btn btn-primary btn-small justify-self-start"
           disabled={!isReady || isLoading}
-          onClick={submit}
+          onClick={() => void submit()}
         >
           Ask a second custodian
         </button>

@@ -1,5 +1,5 @@
 /** Taking a plan in, from JSON or as it was sealed for us: it becomes a new plan, opened as a draft. */
-import { useState } from 'react';
+import { useDraft } from '../../../platform/drafts/useDraft.ts';
 import { useAddPlanMutation } from '../../../platform/endpoints/plans.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
@@ -8,13 +8,14 @@ import { isSealed, OpenSealed } from './OpenSealed.tsx';
 
 export function TakePlanIn({ onDone, onOpen }: { onDone: () => void; onOpen: (id: string) => void }) {
   const { id: site } = useSite();
-  const [text, setText] = useState('');
+  const [text = '', setText] = useDraft<string>('plans to take in', site);
   const [add, { error, isLoading }] = useAddPlanMutation();
   const read = text.trim() === '' || isSealed(text) ? undefined : planFrom(text);
   const save = async (evenSo: boolean) => {
     if (!read || !('plan' in read)) return;
     const added = await add({ params: { site }, body: { plan: read.plan, notes: '', evenSo } });
     if (added.data) {
+      setText(undefined);
       onOpen(added.data.id);
       onDone();
     }

@@ -2,6 +2,7 @@
 import { type ChipPlan, chipPlanSchema } from '@rawbits/api';
 import {
   type Content,
+  type Field,
   keyNames,
   type Plan,
   type PlanApplication,
@@ -93,8 +94,21 @@ export const CONTENTS: Record<Content['is'], string> = {
 /** What fields take of a card and its holder, by the names that are known. */
 export const KNOWN = ['number', 'facility', 'holder', 'department', 'printed', 'valid from', 'valid to', 'uid', 'site'];
 
-/** Content of a kind, to begin with. */
-export function contentOf(is: Content['is'], plan: FilesPlan): Content {
+/** Fields with one of them called otherwise: checks that are over it are over it still. */
+export function renamed(fields: readonly Field[], index: number, name: string): Field[] {
+  const before = fields[index]!.name;
+  return fields.map((field, i) => {
+    if (i === index) return { ...field, name };
+    const { content } = field;
+    if (content.is !== 'check') return field;
+    return { ...field, content: { ...content, over: content.over.map((one) => (one === before ? name : one)) } };
+  });
+}
+
+const CARD_MASTER = 'Card master';
+
+/** Content of a kind, to begin with, on a card whose own key is called so. */
+export function contentOf(is: Content['is'], cardKey: string | null): Content {
   switch (is) {
     case 'fixed':
       return { is, hex: '00' };
@@ -111,7 +125,7 @@ export function contentOf(is: Content['is'], plan: FilesPlan): Content {
     case 'check':
       return { is, over: [], poly: '1021', init: 'FFFF', reflect: false, xorOut: '0000', order: 'big' };
     case 'wrapped':
-      return { is, key: plan.card.key ?? 'Card master', under: 'Partner' };
+      return { is, key: cardKey ?? CARD_MASTER, under: 'Partner' };
   }
 }
 
@@ -135,7 +149,7 @@ export const grantFile = (plan: FilesPlan, application: PlanApplication, under: 
   mode: 'plain',
   size: 24,
   rights: { read: 'free', write: 'never', both: 'never', change: 0 },
-  fields: [{ name: 'grant', length: 24, content: { is: 'wrapped', key: plan.card.key ?? 'Card master', under } }],
+  fields: [{ name: 'grant', length: 24, content: { is: 'wrapped', key: plan.card.key ?? CARD_MASTER, under } }],
 });
 
 /** Sees to it that every key that stands on the card is told how it comes about; a new one is made for each card. */

@@ -2,6 +2,7 @@
 import type { ChipPlan } from '@rawbits/api';
 import type { Assertion } from '@rawbits/core/plan';
 import { useState } from 'react';
+import { Checks } from '../../../platform/forms/controls.tsx';
 import type { Can, Held } from './reach.worker.ts';
 
 interface Props {
@@ -110,17 +111,7 @@ function AddAssertion({
         <option value="never">Whoever has these keys alone never</option>
       </select>
       <div className="grid gap-0.5">
-        {names.map((name) => (
-          <label key={name} className="flex items-center gap-2">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-sm"
-              checked={keys.includes(name)}
-              onChange={(event) => setKeys(event.target.checked ? [...keys, name] : keys.filter((key) => key !== name))}
-            />
-            {name}
-          </label>
-        ))}
+        <Checks names={names} chosen={keys} onChange={setKeys} />
       </div>
       <label className="grid gap-1">
         <span className="field-label">{claim === 'only' ? 'can ever' : 'can'}</span>

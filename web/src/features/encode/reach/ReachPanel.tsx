@@ -2,6 +2,7 @@
 import type { ChipPlan } from '@rawbits/api';
 import { useState } from 'react';
 import { Exchange, type Line } from '../../../parts/exchange/Exchange.tsx';
+import { Checks } from '../../../platform/forms/controls.tsx';
 import { Assertions } from './Assertions.tsx';
 import type { Answer, Can } from './reach.worker.ts';
 import { grouped, stepWords } from './words.ts';
@@ -41,17 +42,7 @@ export function ReachPanel({ plan, names, keys, onKeys, answer, busy, play, onWa
       />
       <fieldset className="grid gap-0.5 border-t border-faint pt-2">
         <legend className="field-label">What can somebody do who has</legend>
-        {names.map((name) => (
-          <label key={name} className="flex items-center gap-2">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-sm"
-              checked={keys.includes(name)}
-              onChange={(event) => onKeys(event.target.checked ? [...keys, name] : keys.filter((key) => key !== name))}
-            />
-            {name}
-          </label>
-        ))}
+        <Checks names={names} chosen={keys} onChange={onKeys} />
       </fieldset>
       <div className="flex flex-wrap items-center gap-2">
         <button type="button" className="btn btn-line btn-small" onClick={onWalk} disabled={!answer}>
