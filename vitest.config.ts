@@ -22,6 +22,8 @@ export default defineConfig({
           globalSetup: ['server/src/testing/database.ts'],
           testTimeout: 60_000,
           hookTimeout: 120_000,
+          // Each test opens a house of its own: the modules are loaded once a worker.
+          isolate: false,
         },
       },
       {

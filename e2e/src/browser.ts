@@ -184,12 +184,17 @@ export class Browser {
     }, text);
   }
 
-  /** What axe-core finds that is serious: an empty list where nothing is. */
-  async violations(): Promise<string[]> {
-    await this.driver.executeScript(axe);
-    const results = await this.driver.executeAsyncScript<AxeResults>((done: (r: unknown) => void) => {
-      void (window as unknown as { axe: { run(): Promise<unknown> } }).axe.run().then(done);
-    });
+  /** What axe-core finds that is serious, by all of its rules or some: an empty list where nothing is. */
+  async violations(...rules: string[]): Promise<string[]> {
+    if (!(await this.driver.executeScript<boolean>(() => 'axe' in window))) await this.driver.executeScript(axe);
+    const results = await this.driver.executeAsyncScript<AxeResults>((only: string[], done: (r: unknown) => void) => {
+      const { axe } = window as unknown as { axe: { run(context: Document, options: object): Promise<unknown> } };
+      // Colours that are still changing are nobody's.
+      const changing = document.getAnimations().filter((one) => one instanceof CSSTransition);
+      void Promise.allSettled(changing.map(({ finished }) => finished))
+        .then(() => axe.run(document, only.length > 0 ? { runOnly: only } : {}))
+        .then(done);
+    }, rules);
     return results.violations
       .filter((v) => v.impact === 'serious' || v.impact === 'critical')
       .map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`);

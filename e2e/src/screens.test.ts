@@ -1,6 +1,6 @@
-/** Every screen: accessible in both themes and at 200 %, quick, honest about bad input, and what the launcher says. */
+/** Every screen: accessible in both themes and at 200 %, quick, and honest about bad input. */
 import { spawnSync } from 'node:child_process';
-import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
+import { readdirSync, readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -62,17 +62,29 @@ describe('the screens', () => {
     'keys?part=holders',
     'keys?part=diversify',
   ];
-  /** What axe finds in the page as it stands, in either theme. */
+  /** What axe finds in the page as it stands, in either theme; between the two nothing but colours changes. */
   const inBothThemes = async () => {
     const found: string[] = [];
     for (const theme of ['night-watch', 'chart-room']) {
       await browser.driver.executeScript((t: string) => {
         document.documentElement.dataset.theme = t;
       }, theme);
-      found.push(...(await browser.violations()).map((violation) => `${theme}: ${violation}`));
+      const rules = theme === 'night-watch' ? ['color-contrast'] : [];
+      found.push(...(await browser.violations(...rules)).map((violation) => `${theme}: ${violation}`));
     }
     return found;
   };
+  /** By how much the page is wider than the window, and what is in it than its place. */
+  const tooWide = () =>
+    browser.driver.executeScript<number[]>(() => {
+      const main = document.querySelector('main')!;
+      return [document.documentElement.scrollWidth - window.innerWidth, main.scrollWidth - main.clientWidth];
+    });
+  const tooHigh = () =>
+    browser.driver.executeScript<number>(() => {
+      const main = document.querySelector('main')!;
+      return main.scrollHeight - main.clientHeight;
+    });
 
   it.each([...SCREENS, ...VIEWS])('%s: axe finds nothing serious in either theme', async (path) => {
     await setTheme('chart-room');
@@ -110,38 +122,22 @@ describe('the screens', () => {
     'doors',
     'trail',
     'stock',
-  ])('%s holds at 200 %% zoom: nothing is wider than the window', async (path) => {
+    'encode',
+  ])('%s: at 200 %% zoom nothing is wider than the window', async (path) => {
     await setTheme('chart-room', false);
+    await go(path);
+    if (['read', 'formats', 'formats/26-8-16?view=edit'].includes(path))
+      expect(await tooHigh(), 'the page scrolls at 1280x800').toBeLessThanOrEqual(0);
     await browser.size(1280, 800, 2);
-    await go(path);
-    const wide = await browser.driver.executeScript<number>(
-      () => document.documentElement.scrollWidth - window.innerWidth,
-    );
-    expect(wide).toBeLessThanOrEqual(0);
-    const main = await browser.driver.executeScript<number>(
-      () => document.querySelector('main')!.scrollWidth - document.querySelector('main')!.clientWidth,
-    );
-    expect(main).toBeLessThanOrEqual(0);
+    await browser.settled();
+    for (const over of await tooWide()) expect(over).toBeLessThanOrEqual(0);
     await browser.size(1280, 800);
-  });
-
-  it.each([
-    'read',
-    'formats',
-    'formats/26-8-16?view=edit',
-  ])('%s does not scroll as a page at 1280x800', async (path) => {
-    await setTheme('chart-room', false);
-    await go(path);
-    const over = await browser.driver.executeScript<number>(
-      () => document.querySelector('main')!.scrollHeight - document.querySelector('main')!.clientHeight,
-    );
-    expect(over).toBeLessThanOrEqual(0);
   });
 
   it('a paste anywhere is a read; from paste to fits for 512 bits is measured', async () => {
     await go('read');
     const times: number[] = [];
-    for (let i = 0; i < 40; i++) {
+    for (let i = 0; i < 20; i++) {
       const bits = Array.from({ length: 512 }, (_, k) => ((k * k + i * 7 + k) % 5 < 2 ? '1' : '0')).join('');
       await browser.driver.executeScript(() => performance.clearMeasures());
       await browser.paste(bits);
@@ -165,10 +161,7 @@ describe('the screens', () => {
   it.each([200, 512])('a read of %i bits does not make the page scroll either', async (length) => {
     await browser.paste('1'.repeat(length));
     await browser.see(`${length} bits from a paste`, 'h1');
-    const over = await browser.driver.executeScript<number>(
-      () => document.querySelector('main')!.scrollHeight - document.querySelector('main')!.clientHeight,
-    );
-    expect(over).toBeLessThanOrEqual(0);
+    expect(await tooHigh()).toBeLessThanOrEqual(0);
   });
 
   it('other readings of a paste are one click away', async () => {
@@ -273,48 +266,5 @@ describe('the screens', () => {
     expect([taken.status, taken.stderr]).toEqual([1, expect.stringContaining(`Port ${port} is taken`)]);
     expect(again({}, '--port', 'x').stderr).toContain('--port takes a number');
     expect(statSync(join(application.folder, 'mariadb/password')).mode & 0o777).toBe(0o600);
-  });
-});
-
-describe('the launcher', () => {
-  it('says so when a database elsewhere does not answer', () => {
-    const away = spawnSync(process.execPath, [join(dist, 'launch.mjs'), '--port', '4399'], {
-      env: {
-        ...process.env,
-        RAWBITS_DATA: '/tmp/rawbits-away',
-        RAWBITS_DATABASE_URL: 'mysql://a:b@127.0.0.1:9/x',
-        RAWBITS_LOG: 'silent',
-      },
-      encoding: 'utf8',
-      timeout: 60_000,
-    });
-    expect([away.status, away.stderr]).toEqual([
-      1,
-      expect.stringContaining('The database at 127.0.0.1:9 does not answer'),
-    ]);
-  });
-
-  it('a committed change survives kill -9 of everything', async () => {
-    const application = await startApplication();
-    const call = async (path: string, body?: unknown, cookie?: string) =>
-      fetch(`${application.url}/api${path}`, {
-        method: body ? 'POST' : 'GET',
-        headers: { ...(body !== undefined && { 'content-type': 'application/json' }), ...(cookie && { cookie }) },
-        body: body ? JSON.stringify(body) : undefined,
-      });
-    const { login, password } = OPERATORS[1];
-    const signedIn = await call('/session', { login, password });
-    const cookie = signedIn.headers.get('set-cookie')!.split(';')[0]!;
-    const { sites } = (await signedIn.json()) as { sites: { id: string }[] };
-    expect((await call(`/sites/${sites[0]!.id}/cardholders`, { name: 'Kept Through It' }, cookie)).status).toBe(200);
-    const database = readFileSync(join(application.folder, 'mariadb/pid'), 'utf8').trim();
-    spawnSync('kill', ['-9', String(application.process.pid), database]);
-    await expect.poll(() => existsSync(`/proc/${database}`), { timeout: 20_000 }).toBe(false);
-    const again = await startApplication(application.folder);
-    const { cardholders } = (await (
-      await fetch(`${again.url}/api/sites/${sites[0]!.id}/cardholders`, { headers: { cookie } })
-    ).json()) as { cardholders: { name: string }[] };
-    expect(cardholders.map((p) => p.name)).toContain('Kept Through It');
-    await again.close();
   });
 });

@@ -41,13 +41,17 @@ export class TagPlayer {
   }
 
   private async one(step: TagStep): Promise<void> {
-    const { host } = this;
     if (step.do === 'listen') {
-      this.heard = await host.listen();
+      this.heard = await this.host.listen();
       if (this.heard === '') this.refused('sends nothing');
       return;
     }
     if (step.do === 'write another tag') return this.copy();
+    return this.withBlock(step);
+  }
+
+  private async withBlock(step: Extract<TagStep, { block: number }>): Promise<void> {
+    const { host } = this;
     const password = step.with === null ? undefined : wordOf(this.passwords(step.with));
     const guarded = password === undefined ? {} : { password };
     const before = await host.read(step.block, password);

@@ -153,8 +153,11 @@ describe('torn away', () => {
   it.each(WORKS)('%s: before, in or after every frame, it ends as a tag never torn', async (_, begin, work) => {
     const whole = await begin();
     let frames = 0;
-    const counting = { transmitTag: async (frame: string) => (frames++, hears(whole, frame)) };
-    await work(new TagHost(counting));
+    const counting = async (frame: string) => {
+      frames++;
+      return hears(whole, frame);
+    };
+    await work(new TagHost({ transmitTag: counting }));
     expect(frames).toBeGreaterThan(10);
     for (const when of ['before', 'during', 'after'] as const)
       for (let at = 0; at < frames; at++)

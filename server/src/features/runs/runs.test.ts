@@ -377,9 +377,9 @@ describe('runs', () => {
     const steps = await admin().ask(runApi.steps, { site, id: run.id, seq: '1' });
     expect(steps.map(({ step }) => `${step.do} ${step.application}`)).toEqual([
       'recognise null',
-      'write file sector 0',
+      'write block sector 0',
       'set the settings sector 0',
-      'write file sector 1',
+      'write block sector 1',
       'set the settings sector 1',
     ]);
     // Of keys nothing is kept: neither where one authenticates nor where one is written.

@@ -8,6 +8,7 @@ export const KIND_WORDS: Record<KeyKind, string> = {
   tdes3: '3DES, three keys',
   sector: 'sector key, 48 bits',
   osdp: 'OSDP device key',
+  tag: 'password of a tag, 32 bits',
 };
 
 /** Which kind of check value it is. */
