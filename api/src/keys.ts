@@ -26,7 +26,7 @@ const checkValueSchema = z
   .string()
   .trim()
   .toUpperCase()
-  .regex(/^[0-9A-F]{6}$/, 'A check value has six hex digits.');
+  .regex(/^([0-9A-F]{2}){1,3}$/, 'A check value has six hex digits, of a tag’s password two.');
 export const comesSchema = z.discriminatedUnion('how', [
   z.strictObject({ how: z.literal('made') }),
   z.strictObject({

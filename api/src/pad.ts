@@ -20,6 +20,19 @@ export const padCardSchema = z.discriminatedUnion('kind', [
     applications: z.array(hex).nullable(),
   }),
   z.object({ kind: z.literal('sectors'), uid: hex, size: z.enum(['1K', '4K']) }),
+  /** A proximity tag: which one it is, and what it sends to anybody near. */
+  z.object({
+    kind: z.literal('tag'),
+    uid: hex,
+    sends: z
+      .discriminatedUnion('is', [
+        z.object({ is: z.literal('identification'), data: hex }),
+        z.object({ is: z.literal('string'), bits: z.string() }),
+        z.object({ is: z.literal('blocks'), words: z.array(hex) }),
+      ])
+      .nullable(),
+    hasPassword: z.boolean(),
+  }),
   z.object({ kind: z.literal('unknown'), uid: hex, sak: z.number().int() }),
 ]);
 export type PadCard = z.infer<typeof padCardSchema>;

@@ -1,14 +1,11 @@
 /** Chip plans: what goes on cards, in versions, with what must stay true of them; and what a change would do to those that are about. */
-import { assertionSchema, planSchema, sectorPlanSchema } from '@rawbits/core/plan';
+import { type AnyPlan, anyPlanSchema, assertionSchema, PLAN_KINDS } from '@rawbits/core/plan';
 import { z } from 'zod';
 import { idSchema, instant, name, notes } from './parts.ts';
 import { route } from './route.ts';
 
-export const chipPlanSchema = z.discriminatedUnion('kind', [
-  planSchema.extend({ kind: z.literal('files') }),
-  sectorPlanSchema,
-]);
-export type ChipPlan = z.output<typeof chipPlanSchema>;
+export const chipPlanSchema = anyPlanSchema;
+export type ChipPlan = AnyPlan;
 
 export const heldSchema = z.object({
   assertion: assertionSchema,
@@ -31,7 +28,7 @@ export const planVersionSchema = z.object({
 export const planOnFileSchema = z.object({
   id: idSchema,
   name,
-  kind: z.enum(['files', 'sectors']),
+  kind: z.enum(PLAN_KINDS),
   current: z.number().int(),
   cards: z.number().int(),
   /** Cards that carry an older version, or older keys than are in use. */
@@ -51,6 +48,7 @@ export const cardStepSchema = z.object({
   do: z.string(),
   application: z.string().nullable(),
   file: z.number().int().optional(),
+  block: z.number().int().optional(),
   slot: z.number().int().optional(),
   loses: z.string().optional(),
 });

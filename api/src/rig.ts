@@ -42,6 +42,8 @@ export const chipInsideSchema = z.discriminatedUnion('kind', [
   }),
   /** A tag that carries a Wiegand string. */
   z.strictObject({ kind: z.literal('carrier'), bits: z.string().regex(/^[01]{1,37}$/) }),
+  /** A rewritable tag with nothing on it, and where it comes from. */
+  z.strictObject({ kind: z.literal('blank tag'), trace: hex(8) }),
 ]);
 export type ChipInside = z.output<typeof chipInsideSchema>;
 

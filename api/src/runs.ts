@@ -1,4 +1,5 @@
 /** Runs: batches of cards at a pad, encoded, brought along, verified or taken back, one after the other. */
+import { PLAN_KINDS } from '@rawbits/core/plan';
 import { z } from 'zod';
 import { padCardSchema } from './pad.ts';
 import { decimal, idSchema, instant, name } from './parts.ts';
@@ -71,7 +72,7 @@ export type PadTells = z.infer<typeof padTellsSchema>;
 export const runSchema = z.object({
   id: idSchema,
   kind: runKindSchema,
-  plan: z.object({ id: idSchema, name, version: z.number().int(), kind: z.enum(['files', 'sectors']) }),
+  plan: z.object({ id: idSchema, name, version: z.number().int(), kind: z.enum(PLAN_KINDS) }),
   state: z.enum(['going', 'stopped', 'done', 'cancelled']),
   wanted: z.number().int(),
   done: z.number().int(),

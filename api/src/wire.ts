@@ -92,6 +92,7 @@ const hexSchema = z
   .string()
   .max(1024)
   .regex(/^([0-9A-F]{2})*$/);
+const bitsSchema = z.string().regex(/^[01]{0,1024}$/);
 const nothing = z.object({});
 /** Of several pads of a host the one that is meant; its first without it. */
 const ofPad = z.strictObject({ pad: deviceIdSchema.optional() });
@@ -134,8 +135,17 @@ export const wireCalls = {
   padLay: call(ofPad.extend({ cards: z.array(deviceIdSchema).max(2) }), nothing),
   /** What lies on the pad; `laid` counts how often that has changed. */
   pad: call(ofPad, z.object({ cards: z.array(deviceIdSchema).max(2), laid: z.number().int().default(0) })),
-  /** Selects the one card on the pad. */
-  padConnect: call(ofPad, z.object({ uid: hexSchema, atqa: hexSchema, sak: z.number().int(), ats: hexSchema })),
+  /** Selects the one card on the pad, or the one tag where no card lies there: then `uid` is where the tag comes from. */
+  padConnect: call(
+    ofPad,
+    z.object({
+      uid: hexSchema,
+      atqa: hexSchema,
+      sak: z.number().int(),
+      ats: hexSchema,
+      isTag: z.boolean().default(false),
+    }),
+  ),
   /** An APDU, and its answer. What is secret of it is enciphered for the card. */
   padTransmit: call(ofPad.extend({ apdu: hexSchema }), z.object({ answer: hexSchema })),
   /**
@@ -145,6 +155,8 @@ export const wireCalls = {
   padTransmitKeys: secretCall(ofPad.extend({ apdu: hexSchema }), z.object({ answer: hexSchema })),
   /** A frame of a sector card, whose authentication holds a key in the clear. */
   padTransmitRaw: secretCall(ofPad.extend({ frame: hexSchema }), z.object({ answer: hexSchema })),
+  /** A frame to a rewritable tag, which may hold its password in the clear; and what is heard of the tag then, as bits. */
+  padTransmitTag: secretCall(ofPad.extend({ frame: bitsSchema }), z.object({ heard: bitsSchema })),
   padDisconnect: call(ofPad, nothing),
   /** Tears the card away at the next command, or so many commands later. */
   padTear: call(

@@ -23,7 +23,9 @@ const fullFits = (bits: string) => fitsOf(Bits.fromBinary(bits), CATALOGUE).filt
 /** The bits that a reader takes from a card of the tray; empty where it sees nothing. */
 const bitsIn = (card: (typeof TRAY)[number]): string => {
   if ('bits' in card) return card.bits;
-  return deliveredBy(memoryOf(chipInsideSchema.parse(card.chip)), (count) => new Uint8Array(count))?.toBinary() ?? '';
+  return (
+    deliveredBy(memoryOf(chipInsideSchema.parse(card.chip), 'one'), (count) => new Uint8Array(count))?.toBinary() ?? ''
+  );
 };
 
 describe('the demo', () => {

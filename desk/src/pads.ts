@@ -72,7 +72,7 @@ export class Pads {
     const { uid, ats } = await transport.connect();
     const storage = STORAGE.exec(hexOf(transport.atr))?.[1];
     const sak = storage === undefined ? (ats.length > 0 ? SPEAKS_APDUS : 0) : (SAK[storage] ?? 0);
-    return { uid: hexOf(uid), ats: hexOf(ats), atqa: '', sak };
+    return { uid: hexOf(uid), ats: hexOf(ats), atqa: '', sak, isTag: false };
   }
 
   async transmit(id: string | undefined, apdu: string): Promise<WireAnswer<'padTransmit'>> {

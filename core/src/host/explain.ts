@@ -3,7 +3,8 @@
  * What is enciphered stays so; what carries a key is never shown, not even enciphered: whoever has the session's key would
  * have the new one.
  */
-import { hexOf } from '../cipher/index.ts';
+import { bytesOf, hexOf } from '../cipher/index.ts';
+import type { TagFrame } from './tagHost.ts';
 
 export interface Part {
   what: string;
@@ -154,6 +155,22 @@ export function explainedAnswer(answer: Uint8Array): Explained {
   return { name, parts: data.length === 0 ? [told] : [{ what: 'data', hex: hexOf(data) }, told] };
 }
 
+const TAG = 'tag: ';
+
+/** A line of an exchange, both ways, taken apart: what goes to a tag is kept as words and bits, all else in hex. */
+export function explainedLine({ command, answer }: { command: string; answer: string }) {
+  if (!command.startsWith(TAG))
+    return {
+      asked: explainedCommand(bytesOf(command, 'command')),
+      told: explainedAnswer(bytesOf(answer, 'answer')),
+    };
+  const [name = '', frame = ''] = command.slice(TAG.length).split(', ');
+  return {
+    asked: { name, parts: [{ what: 'frame, in bits', hex: frame }] },
+    told: { name: 'done', parts: [{ what: 'heard', hex: answer }] },
+  };
+}
+
 /** Keeps what goes to and fro, without what carries keys: `C4` and its further frames are cut after the key's number. */
 export class Exchange {
   readonly lines: { command: string; answer: string }[] = [];
@@ -167,6 +184,17 @@ export class Exchange {
     // Where key B can be read, it stands in the answer.
     const answered = code === 0x30 && isTrailer(block!) ? new Uint8Array(0) : answer;
     this.lines.push({ command: hexOf(shown), answer: hexOf(answered) });
+  }
+
+  /** A frame to a tag, and the first two words of what is heard: passwords go in the clear, and nothing of these is kept. */
+  noteTagFrame({ name, block, isSecret }: TagFrame, frame: string, heard: string): void {
+    const what = block === undefined ? name : `${name} ${block}`;
+    const words = heard.slice(0, 64).match(/[01]{32}/g) ?? [];
+    const hex = words.map((bits) => Number.parseInt(bits, 2).toString(16).toUpperCase().padStart(8, '0'));
+    this.lines.push({
+      command: `${TAG}${what}${isSecret ? '' : `, ${frame}`}`,
+      answer: isSecret ? '' : [...new Set(hex)].join(' '),
+    });
   }
 
   note(apdu: Uint8Array, answer: Uint8Array): void {

@@ -8,14 +8,23 @@
  */
 import { fail } from '../failure/index.ts';
 
+/** What a frame is about, for whoever keeps what goes to and fro. */
+export interface TagFrame {
+  name: 'send its blocks' | 'say where it comes from' | 'read block' | 'write block' | 'lock block';
+  block?: number;
+  /** Whether a password is in the frame or in what is heard. */
+  isSecret: boolean;
+}
+
 /** Sends a frame and gives the bits heard after it, several rounds of them; empty where nothing is heard. */
 export interface TagTransport {
-  transmitTag(frame: string): Promise<string>;
+  transmitTag(frame: string, about: TagFrame): Promise<string>;
 }
 
 const PAGE_0 = '10';
 const PAGE_1 = '11';
 const WORD = 32;
+const PASSWORD_BLOCK = 7;
 const TRACE_BITS = 64;
 const word = (value: number): string => (value >>> 0).toString(2).padStart(WORD, '0');
 const address = (block: number): string => block.toString(2).padStart(3, '0');
@@ -25,7 +34,7 @@ export class TagHost {
 
   /** Where the tag comes from, by which it is told from all others: eight bytes. Throws `tag-silent`. */
   async trace(): Promise<Uint8Array> {
-    const heard = await this.transport.transmitTag(PAGE_1);
+    const heard = await this.transport.transmitTag(PAGE_1, { name: 'say where it comes from', isSecret: false });
     const bits = heard.slice(0, TRACE_BITS);
     if (heard.length < 2 * TRACE_BITS || !heard.startsWith(bits, TRACE_BITS))
       fail('tag-silent', 'The tag does not say which one it is.', undefined, 'Lay a rewritable tag on, and only one.');
@@ -34,7 +43,7 @@ export class TagHost {
 
   /** What it sends when nothing is asked of it: its blocks from 1 on, several times; empty where nothing is heard. */
   listen(): Promise<string> {
-    return this.transport.transmitTag(PAGE_0);
+    return this.transport.transmitTag(PAGE_0, { name: 'send its blocks', isSecret: false });
   }
 
   /**
@@ -52,7 +61,8 @@ export class TagHost {
   /** A block of page 0 as a word; undefined where the tag does not give it. */
   async read(block: number, password?: number): Promise<number | undefined> {
     const frame = `${PAGE_0}${password === undefined ? '' : word(password)}0${address(block)}`;
-    const heard = await this.transport.transmitTag(frame);
+    const isSecret = password !== undefined || block === PASSWORD_BLOCK;
+    const heard = await this.transport.transmitTag(frame, { name: 'read block', block, isSecret });
     const first = heard.slice(0, WORD);
     const isOneWord = heard.length >= 2 * WORD && heard === first.repeat(Math.floor(heard.length / WORD));
     return isOneWord ? Number.parseInt(first, 2) >>> 0 : undefined;
@@ -61,6 +71,8 @@ export class TagHost {
   /** Writes a block of page 0, and locks it for good where that is said. Whether it was written only reading tells. */
   async write(block: number, value: number, { password, lock = false }: { password?: number; lock?: boolean } = {}) {
     const head = `${PAGE_0}${password === undefined ? '' : word(password)}`;
-    await this.transport.transmitTag(`${head}${lock ? 1 : 0}${word(value)}${address(block)}`);
+    const isSecret = password !== undefined || block === PASSWORD_BLOCK;
+    const about: TagFrame = { name: lock ? 'lock block' : 'write block', block, isSecret };
+    await this.transport.transmitTag(`${head}${lock ? 1 : 0}${word(value)}${address(block)}`, about);
   }
 }

@@ -9,7 +9,7 @@ import { join } from 'node:path';
 import type { ChipInside } from '@rawbits/api';
 import { type ChipMemory, keptText, memoryFrom } from '@rawbits/core/chip';
 import { readMemory, writeMemory } from '../store/memory.ts';
-import { memoryOf } from './inside.ts';
+import { memoryOf, traced } from './inside.ts';
 
 interface Kept {
   /** What it was put together from. */
@@ -45,9 +45,9 @@ export class Credentials {
     for (const [id, inside] of insides) {
       const own = insideText(inside);
       const kept = existsSync(this.file(id)) ? readMemory<Kept | undefined>(this.file(id), undefined) : undefined;
-      if (kept?.inside === own) this.there.set(id, { id, memory: memoryFrom(kept.memory) });
+      if (kept?.inside === own) this.there.set(id, { id, memory: traced(memoryFrom(kept.memory), id) });
       else {
-        const memory = memoryOf(inside);
+        const memory = memoryOf(inside, id);
         writeMemory(this.file(id), { inside: own, memory: keptText(memory) } satisfies Kept);
         this.there.set(id, { id, memory });
       }

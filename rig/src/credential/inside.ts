@@ -1,16 +1,17 @@
 /** What is inside a credential of the tray: the chip or tag that it is put together with, and what a reader makes of it. */
+import { createHash } from 'node:crypto';
 import type { ChipInside } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import { catalogued } from '@rawbits/core/catalogue';
 import { blankFiles, blankSectors, type ChipMemory, selectionOf } from '@rawbits/core/chip';
-import { bytesOf } from '@rawbits/core/cipher';
+import { bytesOf, wordOf } from '@rawbits/core/cipher';
 import { encode } from '@rawbits/core/codec';
-import { carrierTag, identificationTag, sendingOf, stringHeard, tagHeard } from '@rawbits/core/lf';
+import { blankTag, carrierTag, identificationTag, sendingOf, stringHeard, tagHeard } from '@rawbits/core/lf';
 
 const MASTER_KEYS = { aes128: 'aes', tdes2: 'des', tdes3: 'tdes3' } as const;
 
 /** The memory of a credential as it is put together. */
-export function memoryOf(inside: ChipInside): ChipMemory {
+export function memoryOf(inside: ChipInside, id: string): ChipMemory {
   switch (inside.kind) {
     case 'files': {
       const { generation, masterKey, uid } = inside;
@@ -19,11 +20,25 @@ export function memoryOf(inside: ChipInside): ChipMemory {
     case 'sectors':
       return blankSectors(inside.size, bytesOf(inside.uid, 'uid'));
     case 'tag':
-      return identificationTag(BigInt(`0x${inside.data}`), inside.rate);
+      return identificationTag(BigInt(`0x${inside.data}`), inside.rate, traceMadeOf(id));
     case 'carrier':
-      return carrierTag(inside.bits);
+      return carrierTag(inside.bits, traceMadeOf(id));
+    case 'blank tag':
+      return blankTag(wordsOf(bytesOf(inside.trace, 'trace', 8)));
   }
 }
+
+const wordsOf = (bytes: Uint8Array): [number, number] => [wordOf(bytes.subarray(0, 4)), wordOf(bytes.subarray(4))];
+
+/** Where a tag comes from whose maker nobody has told: two bytes of class and maker as a data sheet has them, and its name. */
+function traceMadeOf(id: string): [number, number] {
+  const name = createHash('sha256').update(id).digest();
+  return wordsOf(Uint8Array.of(0xe0, 0x15, ...name.subarray(0, 6)));
+}
+
+/** A tag that was kept before tags told where they come from tells it, too. */
+export const traced = (memory: ChipMemory, id: string): ChipMemory =>
+  memory.kind === 'tag' ? { ...memory, trace: memory.trace ?? traceMadeOf(id) } : memory;
 
 type Draw = (count: number) => Uint8Array;
 

@@ -62,8 +62,11 @@ describe('the pad', () => {
 
   it('tells no card from one and from two, and a tag from either', () => {
     expect(() => pad.connect()).toThrow('no card on the pad');
+    pad.lay(['fob', 'slow']);
+    expect(() => pad.connect()).toThrow('two tags on the pad');
     pad.lay(['fob']);
-    expect(() => pad.connect()).toThrow('no card on the pad');
+    expect(pad.connect()).toMatchObject({ isTag: true, sak: 0 });
+    expect(() => pad.transmit(Uint8Array.of(0x90, 0x60, 0, 0, 0))).toThrow('takes no APDUs');
     pad.lay(['staff', 'band']);
     expect(() => pad.connect()).toThrow('two cards on the pad');
     pad.lay(['staff', 'fob']);
@@ -195,18 +198,18 @@ describe('what a reader at a door makes of a credential', () => {
     ['band', '0xB7910E5C', 32],
     ['old', '0x3FFFFFF', 26],
   ] as const)('%s', (id, value, length) => {
-    const bits = deliveredBy(memoryOf(INSIDES[id]!), draw)!;
+    const bits = deliveredBy(memoryOf(INSIDES[id]!, 'one'), draw)!;
     expect([bits.length, BigInt(`0b${bits.toBinary()}`)]).toEqual([length, BigInt(value)]);
   });
 
   it('of an identification tag the low 24 bits as facility code and number; one at another rate it does not see', () => {
     // 58 and 10871 are 3A and 2A77.
-    expect(deliveredBy(memoryOf(INSIDES.fob!), draw)!.length).toBe(26);
-    expect(deliveredBy(memoryOf(INSIDES.slow!), draw)).toBeUndefined();
+    expect(deliveredBy(memoryOf(INSIDES.fob!, 'one'), draw)!.length).toBe(26);
+    expect(deliveredBy(memoryOf(INSIDES.slow!, 'one'), draw)).toBeUndefined();
   });
 
   it('a random identifier is another one each time', () => {
-    const memory = { ...(memoryOf(INSIDES.staff!) as FilesMemory), randomUid: true };
+    const memory = { ...(memoryOf(INSIDES.staff!, 'one') as FilesMemory), randomUid: true };
     const seen = new Set(Array.from({ length: 9 }, () => deliveredBy(memory, draw)!.toHex()));
     expect(seen.size).toBeGreaterThan(5);
     expect(selectionOf(memory, draw)!.uid[0]).toBe(8);

@@ -1,6 +1,6 @@
 /**
- * The encoder's pad: what lies on it is in its field. One credential is selected and answers commands; two are told apart
- * from one, and refused. A credential can be torn away at a command: before it, after it was carried out and before its
+ * The encoder's pad: what lies on it is in its two fields, for cards and for tags. One credential is selected and answers
+ * commands, a card before a tag; two of a kind are told apart from one, and refused. A credential can be torn away at a command: before it, after it was carried out and before its
  * answer, or while it writes.
  */
 import {
@@ -10,11 +10,13 @@ import {
   keptText,
   SectorRefused,
   SectorsCard,
+  type Selection,
   sectorFrame,
   selectOne,
   torn,
 } from '@rawbits/core/chip';
 import { fail } from '@rawbits/core/failure';
+import { hears, type TagMemory } from '@rawbits/core/lf';
 import type { Credential } from '../credential/credentials.ts';
 
 export type Tear = 'before' | 'during' | 'after';
@@ -26,9 +28,21 @@ interface Tray {
 }
 type Draw = (count: number) => Uint8Array;
 
+/** A tag in the field: it has no state but its memory. */
+class Tag {
+  constructor(readonly memory: TagMemory) {}
+  powerOff(): void {}
+}
+type Card = FilesCard | SectorsCard | Tag;
+
 interface Selected {
   id: string;
-  card: FilesCard | SectorsCard;
+  card: Card;
+}
+
+export interface Connected extends Selection {
+  /** A proximity tag: its identifier is where it comes from. */
+  isTag: boolean;
 }
 
 const gone = (): never =>
@@ -95,18 +109,12 @@ export class Pad {
     this.tearIn = after;
   }
 
-  /** Selects the one card in the field. Throws `no-card` and `two-cards`. */
-  connect() {
+  /** Selects the one card in the field, or the one tag where there is no card. Throws `no-card` and `two-cards`. */
+  connect(): Connected {
     this.disconnect();
     const field = this.lying.map((id) => ({ key: id, memory: this.tray.get(id)!.memory }));
     const found = selectOne(field, this.draw);
-    if (found === 'no card')
-      return fail(
-        'no-card',
-        'There is no card on the pad.',
-        undefined,
-        'Lay one on; a proximity tag is none for this pad.',
-      );
+    if (found === 'no card') return this.connectTag();
     if (found === 'two cards') return fail('two-cards', 'There are two cards on the pad.', undefined, 'Take one away.');
     this.connects++;
     const { memory } = this.tray.get(found.key)!;
@@ -115,7 +123,23 @@ export class Pad {
         id: found.key,
         card: memory.kind === 'files' ? new FilesCard(memory) : new SectorsCard(memory),
       };
-    return found.selection;
+    return { ...found.selection, isTag: false };
+  }
+
+  private connectTag(): Connected {
+    const [tag, another] = this.lying.flatMap((id) => {
+      const { memory } = this.tray.get(id)!;
+      return memory.kind === 'tag' ? [{ id, memory }] : [];
+    });
+    if (!tag) return fail('no-card', 'There is no card on the pad.', undefined, 'Lay one on.');
+    if (another) return fail('two-cards', 'There are two tags on the pad.', undefined, 'Take one away.');
+    this.connects++;
+    this.selected = { id: tag.id, card: new Tag(tag.memory) };
+    const none = new Uint8Array(0);
+    const uid = Uint8Array.from(
+      (tag.memory.trace ?? [0, 0]).flatMap((word) => [word >>> 24, word >>> 16, word >>> 8, word]),
+    );
+    return { uid, atqa: none, sak: 0, ats: none, isTag: true };
   }
 
   disconnect(): void {
@@ -136,6 +160,7 @@ export class Pad {
   transmitRaw(frame: Uint8Array): Uint8Array {
     return this.command((card) => {
       if (card instanceof FilesCard) return card.transmit(frame, this.draw);
+      if (card instanceof Tag) return fail('no-frames', 'A tag takes frames of bits alone.');
       try {
         return sectorFrame(card, frame);
       } catch (error) {
@@ -145,8 +170,17 @@ export class Pad {
     });
   }
 
+  /** A frame of bits to a tag; the bits that are heard of it then. */
+  transmitTag(frame: string): string {
+    return this.command((card) =>
+      card instanceof Tag
+        ? hears(card.memory, frame)
+        : fail('no-tag', 'This is no tag: it takes no frames of bits.', undefined, 'Lay a rewritable tag on.'),
+    );
+  }
+
   /** Carries a command out and keeps what it changed before its answer goes out. */
-  private command(run: (card: FilesCard | SectorsCard) => Uint8Array): Uint8Array {
+  private command<A extends Uint8Array | string>(run: (card: Card) => A): A {
     const { selected } = this;
     if (!selected) return gone();
     const tear = this.tearIn-- > 0 ? undefined : this.tear;
@@ -154,7 +188,7 @@ export class Pad {
     if (tear === 'before') return this.tearAway();
     const { id, card } = selected;
     const before = copied<ChipMemory>(card.memory);
-    let answer: Uint8Array | undefined;
+    let answer: A | undefined;
     try {
       answer = run(card);
     } finally {
@@ -164,7 +198,7 @@ export class Pad {
       // Torn so that nothing was written: what the model did already is taken back.
       else if (tear === 'during') this.tray.put(id, before);
     }
-    return tear === undefined ? answer : this.tearAway();
+    return tear === undefined ? answer! : this.tearAway();
   }
 
   /** What cannot be kept has not happened: the card is as it was, and its session is over. */

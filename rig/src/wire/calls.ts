@@ -66,12 +66,13 @@ function callsOf(rig: Rig, pieceMs: number, served: () => string | null): Calls 
       return { cards: [...there.cards], laid: there.laid };
     },
     padConnect: ({ pad }) => {
-      const { uid, atqa, sak, ats } = ours().padOf(pad).connect();
-      return { uid: hexOf(uid), atqa: hexOf(atqa), sak, ats: hexOf(ats) };
+      const { uid, atqa, sak, ats, isTag } = ours().padOf(pad).connect();
+      return { uid: hexOf(uid), atqa: hexOf(atqa), sak, ats: hexOf(ats), isTag };
     },
     padTransmit: ({ apdu, pad }) => ({ answer: hexOf(ours().padOf(pad).transmit(bytesOf(apdu, 'apdu'))) }),
     padTransmitKeys: ({ apdu, pad }) => ({ answer: hexOf(ours().padOf(pad).transmit(bytesOf(apdu, 'apdu'))) }),
     padTransmitRaw: ({ frame, pad }) => ({ answer: hexOf(ours().padOf(pad).transmitRaw(bytesOf(frame, 'frame'))) }),
+    padTransmitTag: ({ frame, pad }) => ({ heard: ours().padOf(pad).transmitTag(frame) }),
     padDisconnect: ({ pad }) => {
       ours().padOf(pad).disconnect();
       return {};

@@ -1,11 +1,13 @@
-/** The way to a card on a pad of a device host: the four calls of `core/host`, over the host's line. */
+/** The way to a card or tag on a pad of a device host: the calls of `core/host`, over the host's line. */
 import { bytesOf, hexOf } from '@rawbits/core/cipher';
-import type { Transport } from '@rawbits/core/host';
+import type { TagTransport, Transport } from '@rawbits/core/host';
 import type { Devices } from './devices.ts';
 
-export class PadTransport implements Transport {
+export class PadTransport implements Transport, TagTransport {
   /** As the card answered when it was selected, besides its identifier. */
   sak = 0;
+  /** Whether it is a tag, which was told from others by where it comes from. */
+  isTag = false;
 
   constructor(
     private readonly devices: Devices,
@@ -17,8 +19,9 @@ export class PadTransport implements Transport {
   ) {}
 
   async connect(): Promise<{ uid: Uint8Array; ats: Uint8Array }> {
-    const { uid, ats, sak } = await this.devices.pad(this.site, 'padConnect', {}, this.padId);
+    const { uid, ats, sak, isTag } = await this.devices.pad(this.site, 'padConnect', {}, this.padId);
     this.sak = sak;
+    this.isTag = isTag;
     return { uid: bytesOf(uid, 'uid'), ats: bytesOf(ats, 'ats') };
   }
 
@@ -33,6 +36,10 @@ export class PadTransport implements Transport {
       (await this.devices.pad(this.site, 'padTransmitRaw', { frame: hexOf(frame) }, this.padId)).answer,
       'answer',
     );
+  }
+
+  async transmitTag(frame: string): Promise<string> {
+    return (await this.devices.pad(this.site, 'padTransmitTag', { frame }, this.padId)).heard;
   }
 
   async disconnect(): Promise<void> {

@@ -91,6 +91,7 @@ export async function openStation(): Promise<Station> {
       cards: [
         ...BLANKS.map((id, i) => ({ id, ...look, chip: { kind: 'files' as const, uid: uidOf(i) } })),
         { id: 'band', ...look, chip: { kind: 'sectors' as const, uid: 'B7910E5C' } },
+        { id: 'tag', ...look, chip: { kind: 'blank tag' as const, trace: 'E015A1B2C3D4E5F6' } },
       ],
       readers: [
         { id: 'door', controller: 'shed' },

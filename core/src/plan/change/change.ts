@@ -7,7 +7,7 @@ import { blankFiles, FilesCard } from '../../chip/index.ts';
 import { failureOf } from '../../failure/index.ts';
 import { FilesHost, type HostKey } from '../../host/index.ts';
 import { bringCard, type CardStep, type Ring, ringOf, standInKeys } from '../bring/index.ts';
-import type { Known } from '../fields/index.ts';
+import type { Field, Known } from '../fields/index.ts';
 import { keyNames, type Plan } from '../schema/index.ts';
 
 const UID = Uint8Array.of(0x04, 0xa1, 0xb2, 0xc3, 0xd4, 0xe5, 0xf6);
@@ -21,17 +21,21 @@ export interface PlanChange {
   refused?: string;
 }
 
-/** Something that stands for what the fields of a plan take, of the right kind and as short as can be. */
-export function standInKnown(plan: Plan): Known {
+/** Something that stands for what fields take, of the right kind and as short as can be. */
+export function standInValues(fields: readonly Field[]): Record<string, string> {
   const values: Record<string, string> = {};
-  for (const { files } of plan.applications)
-    for (const file of files)
-      if ('fields' in file)
-        for (const { content } of file.fields)
-          if ('of' in content)
-            values[content.of] = content.is === 'day' ? '2000-01-01' : content.is === 'number' ? '0' : '';
-  return { values, bits: Bits.fromBinary('0') };
+  for (const { content } of fields)
+    if ('of' in content) values[content.of] = content.is === 'day' ? '2000-01-01' : content.is === 'number' ? '0' : '';
+  return values;
 }
+
+/** The same for all fields of a plan. */
+export const standInKnown = ({ applications }: Plan): Known => ({
+  values: standInValues(
+    applications.flatMap(({ files }) => files.flatMap((file) => ('fields' in file ? file.fields : []))),
+  ),
+  bits: Bits.fromBinary('0'),
+});
 
 /** A card with a plan on it, its fields filled with what stands in for them. */
 async function cardOf(plan: Plan, draw: (count: number) => Uint8Array) {

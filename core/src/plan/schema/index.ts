@@ -10,7 +10,6 @@ export {
   type PlanFile,
   type PlanInput,
   type PlanKey,
-  planJsonSchema,
   planKeySchema,
   planSchema,
   type Who,

@@ -158,12 +158,6 @@ export const planSchema = z.strictObject({
 export type Plan = z.output<typeof planSchema>;
 export type PlanInput = z.input<typeof planSchema>;
 
-/** The published schema of a plan's file. */
-export const planJsonSchema = () => ({
-  $schema: 'https://json-schema.org/draft/2020-12/schema',
-  ...z.toJSONSchema(planSchema, { io: 'input' }),
-});
-
 /** The names of the keys of a plan, each once, in the order in which they stand; those that open a grant last. */
 export const keyNames = ({ card, applications }: Plan): string[] => [
   ...new Set(

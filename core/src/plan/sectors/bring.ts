@@ -23,6 +23,8 @@ export type SectorRing = (name: string) => { now: Uint8Array; before: readonly U
 
 export interface SectorBringing {
   plan: SectorPlan;
+  /** The plan whose keys may stand there besides. */
+  was?: SectorPlan;
   ring: SectorRing;
   known: Known;
   before?(step: CardStep): Promise<void> | void;
@@ -79,7 +81,10 @@ export const compareSectors = (host: SectorsHost, about: SectorBringing): Promis
   new SectorBringer(host, about, true).card();
 
 /** Takes a card back: everything that the plan put there is zeros again, and the sectors as they are delivered. */
-export async function freeSectors(host: SectorsHost, about: Omit<SectorBringing, 'known'>): Promise<CardStep[]> {
+export async function freeSectors(
+  host: SectorsHost,
+  about: Omit<SectorBringing, 'known' | 'was'>,
+): Promise<CardStep[]> {
   const { plan } = about;
   const sectors = sectorsToBring(plan).map(({ number, fields }) => ({
     number,
@@ -90,7 +95,7 @@ export async function freeSectors(host: SectorsHost, about: Omit<SectorBringing,
     fields: fields.map((field) => ({ ...field, content: { is: 'fixed' as const, hex: '' } })),
   }));
   const free: SectorPlan = { ...plan, directory: false, sectors };
-  const bringer = new SectorBringer(host, { ...about, plan: free, known: { values: {} } }, false, plan);
+  const bringer = new SectorBringer(host, { ...about, plan: free, was: plan, known: { values: {} } }, false);
   return bringer.card();
 }
 
@@ -101,8 +106,6 @@ class SectorBringer {
     private readonly host: SectorsHost,
     private readonly about: SectorBringing,
     private readonly looks: boolean,
-    /** Whose keys may stand there besides. */
-    private readonly was: SectorPlan = about.plan,
   ) {}
 
   async card(): Promise<CardStep[]> {
@@ -128,8 +131,8 @@ class SectorBringer {
   }
 
   private candidates(sector: PlanSector, key: KeyName): Uint8Array[] {
-    const named = [this.about.plan, this.was].flatMap((plan) => {
-      const one = plan.sectors.find(({ number }) => number === sector.number);
+    const named = [this.about.plan, this.about.was].flatMap((plan) => {
+      const one = plan?.sectors.find(({ number }) => number === sector.number);
       const name = key === 'A' ? one?.keyA : one?.keyB;
       const ring = name == null ? undefined : this.about.ring(name);
       return ring ? [ring.now, ...ring.before] : [];

@@ -1,17 +1,11 @@
 /** How many cards carry which version of a plan and of its keys, kept as they come and go: nobody counts them. */
 import { createHash } from 'node:crypto';
 import type { ChipPlan, PlanOnFile } from '@rawbits/api';
-import { keyNames, keyNamesOfSectors } from '@rawbits/core/plan';
+import { keyNamesOf, keyOriginOf } from '@rawbits/core/plan';
 import { and, eq, sql } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import { currentVersions } from '../keys/index.ts';
 import { type EncodedRow, planLevelTable, planVersionTable } from './tables.ts';
-
-export const namesIn = (plan: ChipPlan): string[] => (plan.kind === 'files' ? keyNames(plan) : keyNamesOfSectors(plan));
-
-/** How a plan says which key of the store is meant by a name. */
-export const fromOf = (plan: ChipPlan, name: string): { set: string; key: string } | undefined =>
-  plan.kind === 'files' ? plan.keys.find((key) => key.name === name)?.from : undefined;
 
 /** What of a chip says how it is counted. */
 type Carrier = Pick<EncodedRow, 'siteId' | 'planId' | 'version' | 'keys'>;
@@ -45,7 +39,7 @@ export async function behindKeys(
   const now = await currentVersions(
     db,
     siteId,
-    namesIn(plan).map((name) => ({ name, from: fromOf(plan, name) })),
+    keyNamesOf(plan).map((name) => ({ name, from: keyOriginOf(plan, name) })),
   );
   const wanted = Object.fromEntries([...now].filter(([, current]) => current !== null));
   if (Object.keys(wanted).length === 0) return 0;

@@ -1,10 +1,11 @@
 /** Plans as the API gives them. */
+
 import { type ChipPlan, chipPlanSchema, type OnePlan, type PlanOnFile } from '@rawbits/api';
+import { keyNamesOf, keyOriginOf, problemsOf } from '@rawbits/core/plan';
 import { and, asc, desc, eq } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import { notFound } from '../../platform/problem/problem.ts';
-import { behindKeys, fromOf, namesIn } from './carried.ts';
-import { problemsOf } from './held.ts';
+import { behindKeys } from './carried.ts';
 import { planTable, planVersionTable } from './tables.ts';
 
 export type PlanRow = typeof planTable.$inferSelect;
@@ -28,7 +29,7 @@ async function summary(db: Queryable, row: PlanRow, versions: readonly PlanVersi
     behind: older + (await behindKeys(db, row.siteId, plan, row.current, row.id)),
     errors: problems.filter(({ weight }) => weight === 'error').length,
     advice: problems.filter(({ weight }) => weight === 'advice').length,
-    keys: namesIn(plan).map((name) => ({ name, from: fromOf(plan, name) ?? null })),
+    keys: keyNamesOf(plan).map((name) => ({ name, from: keyOriginOf(plan, name) ?? null })),
     held: { hold: held.filter(({ holds }) => holds).length, of: held.length },
   };
 }

@@ -3,13 +3,12 @@
  * read. It is worked out beside the thread that answers.
  */
 import type { ChipPlan, PlanChangeShown } from '@rawbits/api';
-import { differencesOf, fileReaderSchema, type Plan } from '@rawbits/core/plan';
+import { differencesOf, fileReaderSchema, keyNamesOf, keyOriginOf } from '@rawbits/core/plan';
 import { and, eq } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
 import { readerTable } from '../doors/index.ts';
 import { currentVersions } from '../keys/index.ts';
-import { fromOf, namesIn } from './carried.ts';
 import { findPlan, planIn, versionsOfPlan } from './describe.ts';
 import { readerPlanTable } from './tables.ts';
 
@@ -20,23 +19,19 @@ export async function changeOf(app: App, site: string, id: string, next: ChipPla
   const current = planIn(versions.find(({ version }) => version === plan.current)!);
   const carried = versions.filter(({ version, cards }) => cards > 0 || version === plan.current);
   const readers = await readersBy(db, site, id);
-  const { changes, refusals } =
-    next.kind === 'files'
-      ? await app.workers.run('changePlan', {
-          was: carried.map(planIn).filter((was): was is Plan => was.kind === 'files'),
-          next,
-          readers: readers.map(({ row }) => fileReaderSchema.parse(row.settings)),
-        })
-      : { changes: [], refusals: [] };
+  const { changes, refusals } = await app.workers.run('changePlan', {
+    was: carried.map(planIn),
+    next,
+    readers: readers.map(({ row }) => fileReaderSchema.parse(row.settings)),
+  });
   const there = await currentVersions(
     db,
     site,
-    namesIn(next).map((name) => ({ name, from: fromOf(next, name) })),
+    keyNamesOf(next).map((name) => ({ name, from: keyOriginOf(next, name) })),
   );
-  const otherwise = current.kind === next.kind ? null : 'It is a plan of another kind of card.';
   return {
     cards: carried.map(({ version, cards }, i) => {
-      const { steps = [], keys = [], refused = otherwise } = changes[i] ?? {};
+      const { steps, keys, refused = null } = changes[i]!;
       return { version, cards, steps, keys, refused };
     }),
     differences: differencesOf(current, next),

@@ -1,5 +1,5 @@
 /** Chip plans of a site. */
-export { countCarriers, fromOf, namesIn } from './carried.ts';
+export { countCarriers } from './carried.ts';
 export { findPlan, type PlanVersionRow, planIn, versionsOfPlan } from './describe.ts';
 export { planRoutes } from './routes.ts';
 export { type EncodedRow, encodedTable, planTable, planVersionTable, readerPlanTable } from './tables.ts';

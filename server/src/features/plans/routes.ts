@@ -1,5 +1,7 @@
 /** Chip plans: kept in versions, each with what must stay true of it. */
+
 import { type ChipPlan, planApi } from '@rawbits/api';
+import { problemsOf } from '@rawbits/core/plan';
 import { and, eq, sql } from 'drizzle-orm';
 import { isDuplicate, newId, type Queryable } from '../../platform/database/index.ts';
 import { type App, handle } from '../../platform/http/app.ts';
@@ -7,7 +9,7 @@ import { conflict, HttpProblem, notFound } from '../../platform/problem/problem.
 import { change } from '../../platform/trail/change.ts';
 import { describePlan, describePlans, findPlan } from './describe.ts';
 import { changeOf } from './dryRun.ts';
-import { heldBy, problemsOf } from './held.ts';
+import { heldBy } from './held.ts';
 import { encodedTable, planLevelTable, planTable, planVersionTable } from './tables.ts';
 
 const list = handle(planApi.list, ({ app, site }) => describePlans(app.db, site));

@@ -2,7 +2,7 @@
 import { type ReaderPlan, type ReaderSetUp, readerPlanApi } from '@rawbits/api';
 import { hexOf } from '@rawbits/core/cipher';
 import { checkValueOf, type KeyKind } from '@rawbits/core/key';
-import { type FileReader, fileReaderSchema, readerFor } from '@rawbits/core/plan';
+import { type FileReader, fileReaderSchema, keyOriginOf, readerFor } from '@rawbits/core/plan';
 import { and, eq } from 'drizzle-orm';
 import { HostRefusal } from '../../devices/line.ts';
 import type { Queryable } from '../../platform/database/index.ts';
@@ -11,7 +11,7 @@ import { conflict, HttpProblem, notFound } from '../../platform/problem/problem.
 import { change } from '../../platform/trail/change.ts';
 import { readerTable } from '../doors/index.ts';
 import { currentVersions, endHoldings, materialOf, noteReaderHolds } from '../keys/index.ts';
-import { findPlan, fromOf, planIn, planTable, readerPlanTable, versionsOfPlan } from '../plans/index.ts';
+import { findPlan, planIn, planTable, readerPlanTable, versionsOfPlan } from '../plans/index.ts';
 import { wouldOpen } from './wouldOpen.ts';
 
 type Kept = { name: string; version: number; checkValue: string }[];
@@ -31,7 +31,7 @@ async function describe(db: Queryable, site: string, only?: string): Promise<Rea
         ? await currentVersions(
             db,
             site,
-            kept.map(({ name }) => ({ name, from: fromOf(definition, name) })),
+            kept.map(({ name }) => ({ name, from: keyOriginOf(definition, name) })),
           )
         : new Map<string, number | null>();
       return {
@@ -113,7 +113,7 @@ const set = handle(readerPlanApi.set, async ({ app, operator, site, params, body
   const { application, file, field, bits } = body;
   const settings = readerFor(definition, { application, file, field }, bits === undefined ? {} : { bits });
   const names = new Set([settings.key?.name, settings.tells?.name].filter((name) => typeof name === 'string'));
-  const wanted = [...names].map((name) => ({ name, from: fromOf(definition, name) }));
+  const wanted = [...names].map((name) => ({ name, from: keyOriginOf(definition, name) }));
   const { keys, kept, ids } = await keysFor(app, site, settings, wanted);
   await tell(app, site, reader.device, { reads: settings, keys });
   await change(app, operator, site, async (tx, record) => {

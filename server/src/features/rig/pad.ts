@@ -2,7 +2,8 @@
 import { randomBytes } from 'node:crypto';
 import { type PadCard, type PadState, padApi } from '@rawbits/api';
 import { hexOf } from '@rawbits/core/cipher';
-import { CardRefusal, FilesHost } from '@rawbits/core/host';
+import { CardRefusal, FilesHost, TagHost } from '@rawbits/core/host';
+import { findCarrier, findTag } from '@rawbits/core/lf';
 import { HostRefusal } from '../../devices/line.ts';
 import { PadTransport } from '../../devices/padTransport.ts';
 import { type App, handle } from '../../platform/http/app.ts';
@@ -27,10 +28,33 @@ async function ifAllowed<T>(ask: () => Promise<T>): Promise<T | null> {
   }
 }
 
+/** What a tag says of itself to anybody: what it sends, and whether it gives its configuration. */
+async function tagOn(transport: PadTransport, uid: Uint8Array): Promise<PadCard> {
+  const host = new TagHost(transport);
+  const heard = await host.listen();
+  const hasPassword = (await host.configuration()) === undefined;
+  return { kind: 'tag', uid: hexOf(uid), sends: heard === '' ? null : sendsOf(heard), hasPassword };
+}
+
+function sendsOf(heard: string): Extract<PadCard, { kind: 'tag' }>['sends'] {
+  const tag = findTag(heard);
+  if (tag) return { is: 'identification', data: tag.data.toString(16).toUpperCase().padStart(10, '0') };
+  const bits = findCarrier(heard);
+  if (bits !== undefined) return { is: 'string', bits };
+  const once = heard.slice(0, heard.length / ROUNDS).match(/[01]{32}/g) ?? [];
+  return {
+    is: 'blocks',
+    words: once.map((word) => Number.parseInt(word, 2).toString(16).toUpperCase().padStart(8, '0')),
+  };
+}
+/** A tag is listened to for so many rounds. */
+const ROUNDS = 3;
+
 /** Selects the card on a pad and asks what it tells anybody. Throws HostRefusal where there is none, or two. */
 async function identify(transport: PadTransport): Promise<PadCard> {
   const { uid, ats } = await transport.connect();
   try {
+    if (transport.isTag) return await tagOn(transport, uid);
     const size = SECTORS[transport.sak];
     if (size) return { kind: 'sectors', uid: hexOf(uid), size };
     if (!(transport.sak & SPEAKS_APDUS)) return { kind: 'unknown', uid: hexOf(uid), sak: transport.sak };

@@ -4,21 +4,29 @@ import { fail } from '@rawbits/core/failure';
 import {
   bringCard,
   bringSectors,
+  bringTag,
   type CardStep,
+  CHIPS,
   compareCard,
   compareSectors,
+  compareTag,
   FACTORY,
   freeByGrant,
   freeCard,
   freeSectors,
+  freeTag,
   grantsOf,
   type Known,
   type Plan,
   type SectorPlan,
   type SectorRing,
   sectorsToBring,
+  type TagPlan,
+  type TagRing,
+  tagNotBlank,
   trailerOfSector,
 } from '@rawbits/core/plan';
+import type { KeyMaterial } from '../keys/index.ts';
 import { allowed, blankness, type OnPad, uidOf } from './recognise.ts';
 import { type Material, ringFor } from './ring.ts';
 
@@ -50,8 +58,8 @@ type Versions = ReadonlyMap<number, ChipPlan>;
 
 /** The chip that lies there; undefined where it is of another kind than the plan is for. */
 export function chipOn(card: OnPad, kind: ChipPlan['kind'], versions: Versions, material: Material): Chip | undefined {
-  if (kind === 'files') return card.isFiles ? new FilesChip(card, versions, material) : undefined;
-  return card.sectorsSize === undefined ? undefined : new SectorsChip(card, versions, material);
+  if (card.kind !== kind) return undefined;
+  return new { files: FilesChip, sectors: SectorsChip, tag: TagChip }[kind](card, versions, material);
 }
 
 class FilesChip implements Chip {
@@ -101,7 +109,7 @@ class FilesChip implements Chip {
   }
 
   async free(uid: Uint8Array, plan: ChipPlan, before?: Before): Promise<string[]> {
-    if (plan.kind !== 'files') return fail('plan-kind', 'The plan is for sector cards.');
+    if (plan.kind !== 'files') return fail('plan-kind', `The plan is for ${CHIPS[plan.kind]}.`);
     const ring = ringFor(this.material, [plan], uid);
     return (await freeCard(this.card.host, { plan, ring, ...(before && { before }) })).stays;
   }
@@ -132,14 +140,7 @@ class SectorsChip implements Chip {
     return plan?.kind === 'sectors' ? plan : fail('plan-version', `Version ${version} of the plan is not there.`);
   }
 
-  private readonly ring: SectorRing = (name) => {
-    const key = this.material.get(name);
-    if (!key || key.versions.length === 0) return undefined;
-    if (key.kind !== 'sector')
-      return fail('key-kind', `The key "${name}" of the store is no key of a sector.`, { field: 'keys' });
-    const [now, ...before] = key.versions.map(({ bytes }) => bytes);
-    return { now: now!, before };
-  };
+  private readonly ring: SectorRing = (name) => bytesIn(this.material, name, 'sector', 'is no key of a sector');
 
   async uid(): Promise<Uint8Array> {
     return this.card.selected;
@@ -152,8 +153,9 @@ class SectorsChip implements Chip {
     return undefined;
   }
 
-  async bring(_uid: Uint8Array, { version, known, before }: Bring): Promise<void> {
-    await bringSectors(this.card.sectors, { plan: this.plan(version), ring: this.ring, known, before });
+  async bring(_uid: Uint8Array, { version, was, known, before }: Bring): Promise<void> {
+    const about = { plan: this.plan(version), ...(was !== undefined && { was: this.plan(was) }) };
+    await bringSectors(this.card.sectors, { ...about, ring: this.ring, known, before });
   }
 
   differs(_uid: Uint8Array, version: number, known: Known): Promise<CardStep[]> {
@@ -161,7 +163,7 @@ class SectorsChip implements Chip {
   }
 
   async free(_uid: Uint8Array, plan: ChipPlan, before?: Before): Promise<string[]> {
-    if (plan.kind !== 'sectors') return fail('plan-kind', 'The plan is for file-system cards.');
+    if (plan.kind !== 'sectors') return fail('plan-kind', `The plan is for ${CHIPS[plan.kind]}.`);
     await freeSectors(this.card.sectors, { plan, ring: this.ring, ...(before && { before }) });
     return [];
   }
@@ -169,4 +171,55 @@ class SectorsChip implements Chip {
   handBack(): Promise<string[]> {
     return fail('grant', 'A sector card has no hand-back grant.', { field: 'under' });
   }
+}
+
+class TagChip implements Chip {
+  constructor(
+    private readonly card: OnPad,
+    private readonly versions: Versions,
+    private readonly material: Material,
+  ) {}
+
+  private plan(version: number): TagPlan {
+    const plan = this.versions.get(version);
+    return plan?.kind === 'tag' ? plan : fail('plan-version', `Version ${version} of the plan is not there.`);
+  }
+
+  private readonly ring: TagRing = (name) => bytesIn(this.material, name, 'tag', 'is no password of a tag');
+
+  async uid(): Promise<Uint8Array> {
+    return this.card.selected;
+  }
+
+  async notBlank(_version: number, takesUsed: boolean): Promise<string | undefined> {
+    const hasPassword = (await this.card.tag.configuration()) === undefined;
+    return takesUsed && !hasPassword ? undefined : tagNotBlank(this.card.tag);
+  }
+
+  async bring(_uid: Uint8Array, { version, was, known, before }: Bring): Promise<void> {
+    const about = { plan: this.plan(version), ...(was !== undefined && { was: this.plan(was) }) };
+    await bringTag(this.card.tag, { ...about, ring: this.ring, known, before });
+  }
+
+  differs(_uid: Uint8Array, version: number, known: Known): Promise<CardStep[]> {
+    return compareTag(this.card.tag, { plan: this.plan(version), ring: this.ring, known });
+  }
+
+  free(_uid: Uint8Array, plan: ChipPlan, before?: Before): Promise<string[]> {
+    if (plan.kind !== 'tag') return fail('plan-kind', `The plan is for ${CHIPS[plan.kind]}.`);
+    return freeTag(this.card.tag, { plan, ring: this.ring, ...(before && { before }) });
+  }
+
+  handBack(): Promise<string[]> {
+    return fail('grant', 'A tag has no hand-back grant.', { field: 'under' });
+  }
+}
+
+/** The bytes of a key of the store, the newest version first; undefined where it is not there. */
+function bytesIn(material: Material, name: string, kind: KeyMaterial['kind'], otherwise: string) {
+  const key = material.get(name);
+  if (!key || key.versions.length === 0) return undefined;
+  if (key.kind !== kind) return fail('key-kind', `The key "${name}" of the store ${otherwise}.`, { field: 'keys' });
+  const [now, ...before] = key.versions.map(({ bytes }) => bytes);
+  return { now: now!, before };
 }

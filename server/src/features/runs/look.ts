@@ -2,12 +2,13 @@
 import type { ChipPlan, Looked } from '@rawbits/api';
 import { hexOf } from '@rawbits/core/cipher';
 import { RawBitsError } from '@rawbits/core/failure';
-import { compareCard, type Plan, readableFields } from '@rawbits/core/plan';
+import { compareCard, type Plan, readableFields, tagNotBlank } from '@rawbits/core/plan';
 import { eq } from 'drizzle-orm';
 import { HostRefusal } from '../../devices/line.ts';
 import type { App } from '../../platform/http/app.ts';
 import { type EncodedRow, findPlan, planIn, planTable, versionsOfPlan } from '../plans/index.ts';
 import { identifyOn } from '../rig/index.ts';
+import { chipOn } from './chip.ts';
 import { knownOf, NOTHING_KNOWN } from './known.ts';
 import { allowed, blankness, OnPad, onFile, uidOf } from './recognise.ts';
 import { type Material, materialFor, ringFor } from './ring.ts';
@@ -16,11 +17,13 @@ const NOTHING: Looked = { found: null, problem: '', onFile: null, against: null,
 
 export async function lookAt(app: App, site: string, pad: string | null): Promise<Looked> {
   const found = await identifyOn(app, site, pad ?? undefined);
-  if (found.found?.kind !== 'files') return { ...NOTHING, ...found };
+  const kind = found.found?.kind;
+  if (kind === undefined || kind === 'unknown') return { ...NOTHING, ...found };
   let card: OnPad | undefined;
   try {
     card = await OnPad.select(app, site, pad ?? undefined);
-    return { ...NOTHING, ...found, ...(await withKeys(app, site, card)) };
+    const own = kind === 'files' ? withKeys(app, site, card) : fromFile(app, site, card, kind);
+    return { ...NOTHING, ...found, ...(await own) };
   } catch (error) {
     if (error instanceof HostRefusal || (error instanceof RawBitsError && error.code !== 'store-locked'))
       return { ...NOTHING, ...found, problem: error.message };
@@ -28,6 +31,27 @@ export async function lookAt(app: App, site: string, pad: string | null): Promis
   } finally {
     await card?.disconnect();
   }
+}
+
+/** A sector card or a tag: what is on file of it, held against the plan that it follows. Of another nothing is tried. */
+async function fromFile(app: App, site: string, card: OnPad, kind: 'sectors' | 'tag'): Promise<Partial<Looked>> {
+  const record = await onFile(app.db, site, card.selected);
+  if (!record) return { isBlank: kind === 'tag' && (await tagNotBlank(card.tag)) === undefined };
+  const known = record.cardId ? (await knownOf(app.db, site, [record.cardId])).get(record.cardId) : undefined;
+  const told = { onFile: await recordOf(app, site, record, known) };
+  const { id, name } = await findPlan(app.db, site, record.planId);
+  const rows = await versionsOfPlan(app.db, id);
+  const versions = new Map(rows.map((row) => [row.version, planIn(row)]));
+  const chip = chipOn(card, kind, versions, await materialFor(app, site, [...versions.values()]));
+  if (!chip || versions.get(record.version)?.kind !== kind) return told;
+  const own = known ?? NOTHING_KNOWN;
+  const uid = card.selected;
+  const differs = await chip.differs(uid, record.version, {
+    ...own,
+    values: { ...own.values, uid: hexOf(uid) },
+  });
+  const plan = { id, name, version: record.version };
+  return { ...told, against: { plan, differs, unread: [], others: [], keys: [] } };
 }
 
 interface Candidate {

@@ -3,7 +3,7 @@ import type { ChipPlan, newRunSchema } from '@rawbits/api';
 import { encode } from '@rawbits/core/codec';
 import { RawBitsError } from '@rawbits/core/failure';
 import { labelOf } from '@rawbits/core/format';
-import { blocksIn, bytesOfFields, type Field } from '@rawbits/core/plan';
+import { bytesOfFields, contentsOf, filledBy } from '@rawbits/core/plan';
 import { and, asc, desc, eq, inArray, notExists, sql } from 'drizzle-orm';
 import type { z } from 'zod';
 import { newId, type Queryable } from '../../platform/database/index.ts';
@@ -142,26 +142,23 @@ async function nextNumbers(
 /** Throws where the fields of a plan take something that is not known of one of the cards. */
 export function checkKnown(plan: ChipPlan, cards: readonly CardKnown[]): void {
   for (const { called, ...card } of cards)
-    for (const { fields, size } of filledBy(plan))
-      try {
+    try {
+      const known = { ...card, values: { ...card.values, uid: '0' } };
+      for (const { fields, size } of filledBy(plan)) {
         const wrapped = () => new Uint8Array(wrappedLength(fields));
-        bytesOfFields(fields, size, { ...card, values: { ...card.values, uid: '0' }, wrapped });
-      } catch (error) {
-        if (!(error instanceof RawBitsError)) throw error;
-        throw new HttpProblem(422, {
-          ...error.toFailure(),
-          message: `Card ${called}: ${error.message}`,
-          where: { field: 'cards' },
-          hint: 'Put it on file in Stock first, or take the field out of the plan.',
-        });
+        bytesOfFields(fields, size, { ...known, wrapped });
       }
+      if (plan.kind === 'tag') contentsOf(plan, known);
+    } catch (error) {
+      if (!(error instanceof RawBitsError)) throw error;
+      throw new HttpProblem(422, {
+        ...error.toFailure(),
+        message: `Card ${called}: ${error.message}`,
+        where: { field: 'cards' },
+        hint: 'Put it on file in Stock first, or take the field out of the plan.',
+      });
+    }
 }
-
-/** Everything of a plan that is filled from a card: its fields, and how many bytes they have. */
-const filledBy = (plan: ChipPlan): { fields: Field[]; size: number }[] =>
-  plan.kind === 'files'
-    ? plan.applications.flatMap(({ files }) => files.flatMap((file) => ('fields' in file ? [file] : [])))
-    : plan.sectors.map(({ fields, number }) => ({ fields, size: 16 * (blocksIn(number).length - 1) }));
 
 const wrappedLength = (fields: readonly { length: number; content: { is: string } }[]): number =>
   fields.find(({ content }) => content.is === 'wrapped')?.length ?? 24;

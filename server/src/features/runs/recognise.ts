@@ -3,7 +3,7 @@ import { randomBytes } from 'node:crypto';
 import type { ChipPlan } from '@rawbits/api';
 import { hexOf } from '@rawbits/core/cipher';
 import { fail, RawBitsError } from '@rawbits/core/failure';
-import { CardRefusal, Exchange, FilesHost, SectorsHost } from '@rawbits/core/host';
+import { CardRefusal, Exchange, FilesHost, SectorsHost, TagHost } from '@rawbits/core/host';
 import { factoryKey, keyOfPlan, type Plan, wayOf } from '@rawbits/core/plan';
 import { and, eq } from 'drizzle-orm';
 import { HostRefusal } from '../../devices/line.ts';
@@ -33,12 +33,14 @@ export class OnPad {
   readonly exchange = new Exchange();
   readonly host: FilesHost;
   readonly sectors: SectorsHost;
+  readonly tag: TagHost;
 
   private constructor(
     private readonly transport: PadTransport,
     /** As it was selected: drawn anew where it hides the other. */
     readonly selected: Uint8Array,
     readonly sak: number,
+    readonly isTag: boolean,
   ) {
     this.host = new FilesHost(
       {
@@ -60,16 +62,30 @@ export class OnPad {
       },
       selected,
     );
+    this.tag = new TagHost({
+      transmitTag: async (frame, about) => {
+        const heard = await transport.transmitTag(frame);
+        this.exchange.noteTagFrame(about, frame, heard);
+        return heard;
+      },
+    });
   }
 
   static async select(app: App, site: string, pad: string | undefined, setsKeys = false): Promise<OnPad> {
     const transport = new PadTransport(app.devices, site, pad, setsKeys);
     const { uid } = await transport.connect();
-    return new OnPad(transport, uid, transport.sak);
+    return new OnPad(transport, uid, transport.sak, transport.isTag);
   }
 
   get isFiles(): boolean {
     return (this.sak & SPEAKS_APDUS) !== 0;
+  }
+
+  /** What kind of plan it can be on: undefined for a card that is none of those. */
+  get kind(): ChipPlan['kind'] | undefined {
+    if (this.isTag) return 'tag';
+    if (this.isFiles) return 'files';
+    return this.sectorsSize === undefined ? undefined : 'sectors';
   }
 
   get sectorsSize(): '1K' | '4K' | undefined {

@@ -1,17 +1,16 @@
 /** From keys of the store to the keys of one card: made from its UID where the plan says so, older versions after the one in use. */
 import type { ChipPlan } from '@rawbits/api';
 import { RawBitsError } from '@rawbits/core/failure';
-import { doorKey, keyOfPlan, type Plan, type Ring, type RingKey } from '@rawbits/core/plan';
+import { doorKey, keyNamesOf, keyOfPlan, keyOriginOf, type Plan, type Ring, type RingKey } from '@rawbits/core/plan';
 import type { App } from '../../platform/http/app.ts';
 import { type KeyMaterial, materialOf } from '../keys/index.ts';
-import { fromOf, namesIn } from '../plans/index.ts';
 
 export type Material = ReadonlyMap<string, KeyMaterial>;
 
 /** The keys of some plans, by the names that they have there. */
 export function materialFor(app: App, site: string, plans: readonly ChipPlan[]): Promise<Map<string, KeyMaterial>> {
   const wanted = new Map(
-    plans.flatMap((plan) => namesIn(plan).map((name) => [name, { name, from: fromOf(plan, name) }])),
+    plans.flatMap((plan) => keyNamesOf(plan).map((name) => [name, { name, from: keyOriginOf(plan, name) }])),
   );
   return materialOf(app, site, [...wanted.values()]);
 }

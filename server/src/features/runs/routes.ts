@@ -1,7 +1,7 @@
 /** Runs: started, let rest, gone on with, ended. */
 
 import { runApi } from '@rawbits/api';
-import { grantsOf } from '@rawbits/core/plan';
+import { grantsOf, keyNamesOf } from '@rawbits/core/plan';
 import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
 import { padClaimTable } from '../../devices/tables.ts';
 import { isDuplicate, newId, type Queryable } from '../../platform/database/index.ts';
@@ -9,7 +9,7 @@ import { type App, handle } from '../../platform/http/app.ts';
 import { insertJob, type JobRow } from '../../platform/jobs/index.ts';
 import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
-import { encodedTable, findPlan, namesIn, planIn, planTable, versionsOfPlan } from '../plans/index.ts';
+import { encodedTable, findPlan, planIn, planTable, versionsOfPlan } from '../plans/index.ts';
 import { beginRun, padsOfRun, RUN } from './carry.ts';
 import { cardsOfRun, describeRun, describeRuns, findRun } from './describe.ts';
 import { knownOf } from './known.ts';
@@ -50,7 +50,7 @@ const start = handle(runApi.start, async ({ app, operator, site, body }) => {
     throw invalid('under', `The plan has no hand-back grant for "${under}".`);
   // Refused now and not at the first card: a key that is missing, a store that is locked.
   const material = await materialFor(app, site, [plan]);
-  const missing = (under === undefined ? namesIn(plan) : [under]).find((name) => !material.has(name));
+  const missing = (under === undefined ? keyNamesOf(plan) : [under]).find((name) => !material.has(name));
   if (missing !== undefined)
     throw conflict(
       'key-missing',

@@ -1,5 +1,18 @@
 /** Runs: from a blank to a verified card, what is refused on the way, and that no number is lost or doubled whatever happens. */
-import { chipPlanSchema, keyApi, keyStoreApi, padApi, planApi, type Run, type RunCard, runApi } from '@rawbits/api';
+import {
+  chipPlanSchema,
+  doorApi,
+  keyApi,
+  keyStoreApi,
+  padApi,
+  planApi,
+  type Run,
+  type RunCard,
+  rigApi,
+  runApi,
+} from '@rawbits/api';
+import { catalogued } from '@rawbits/core/catalogue';
+import { encode } from '@rawbits/core/codec';
 import { createPool, type RowDataPacket } from 'mysql2/promise';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { Person } from '../../testing/harness.ts';
@@ -398,6 +411,77 @@ describe('runs', () => {
       await station.until(next.id, ({ pads }) => pads.length === 0);
     }
     expect(await admin().ask(planApi.one, { site, id: band })).toMatchObject({ cards: 0 });
+  });
+
+  it('a tag: torn away and finished, read by a door, its password rolled over, and taken back', async () => {
+    const [{ id: setId }] = (await admin().ask(keyApi.list, { site })) as unknown as [{ id: string }];
+    const password = await station.custodian.ask(
+      keyApi.add,
+      { site },
+      { setId, name: 'Tag password', kind: 'tag', purpose: 'write', comes: { how: 'made' } },
+    );
+    const plan = chipPlanSchema.parse({
+      schema: 'rawbits/plan@1',
+      kind: 'tag',
+      name: 'Boat key fob',
+      sends: { is: 'string' },
+      password: 'Tag password',
+      assertions: [{ claim: 'only', keys: ['Tag password'], can: 'change what it sends' }],
+    });
+    const fob = (await admin().ask(planApi.add, { site }, { plan })).id;
+    const cards = { from: 'next numbers', formatId: '26-8-16', facility: '41', first: '701', count: 1 } as const;
+    const run = await station.start({ planId: fob, cards });
+    await station.lay(BLANKS[7]!);
+    await station.until(run.id, said('the plan is for rewritable tags'));
+    await admin().ask(padApi.tear, { site }, { at: 'during', after: 14 });
+    await station.lay('tag');
+    await station.until(run.id, said('gone from the pad'));
+    await station.lay('tag');
+    const ended = await station.until(run.id, ({ state, pads }) => state === 'done' && pads.length === 0);
+    expect(ended).toMatchObject({ done: 1, amiss: 0 });
+    const steps = await admin().ask(runApi.steps, { site, id: run.id, seq: '1' });
+    expect(new Set(steps.map(({ step }) => step.do))).toEqual(
+      new Set(['recognise', 'write block', 'change key', 'set the configuration']),
+    );
+    // Of the password nothing is kept: neither where it is written, nor where it opens.
+    const lines = steps.flatMap(({ exchange }) => exchange ?? []);
+    expect(lines.length).toBeGreaterThan(10);
+    const stored = (await station.custodian.ask(keyApi.list, { site })).flatMap(({ keys }) => keys);
+    expect(stored.find(({ id }) => id === password.id)?.versions[0]?.checkValue).toMatch(/^[0-9A-F]{2}$/);
+    for (const { command } of lines)
+      expect(command).toMatch(/^tag: [a-z ]+( [0-6])?(, [01]{2,38})?$|^tag: [a-z]+ block [0-7]$/);
+    const looked = await admin().ask(runApi.look, { site }, {});
+    expect(looked).toMatchObject({
+      found: { kind: 'tag', sends: { is: 'string' }, hasPassword: true },
+      onFile: { card: '41/701' },
+      against: { differs: [] },
+    });
+    await station.lay();
+    // A door’s reader hears it: what is on the tag is the number that the run gave it.
+    const reader = (await admin().ask(doorApi.readers, { site })).find(({ kind }) => kind === 'door')!.id;
+    const { eventId } = await admin().ask(rigApi.present, { site }, { card: 'tag', reader });
+    const events = await admin().do('GET', `/sites/${site}/events`);
+    const bits = encode(catalogued('26-8-16')!, { facility: '41', number: '701' }).toBinary();
+    expect(events.find(({ id }: { id: string }) => id === eventId)).toMatchObject({ bits });
+    await station.custodian.ask(keyApi.addVersion, { site, id: password.id }, { version: 2, comes: { how: 'made' } });
+    await station.custodian.ask(keyApi.use, { site, id: password.id, version: '2' });
+    expect(await admin().ask(planApi.one, { site, id: fob })).toMatchObject({ cards: 1, behind: 1 });
+    for (const [kind, words] of [
+      ['bring along', 'Brought along and verified'],
+      ['verify', 'byte by byte'],
+      ['take back', 'it is a blank again'],
+    ] as const) {
+      const next = await station.start({ planId: fob, kind });
+      await station.lay('tag');
+      await station.until(next.id, said(words));
+      await station.lay();
+      await admin().ask(runApi.end, { site, id: next.id });
+      await station.until(next.id, ({ pads }) => pads.length === 0);
+    }
+    expect(await admin().ask(planApi.one, { site, id: fob })).toMatchObject({ cards: 0, behind: 0 });
+    await station.lay('tag');
+    expect(await admin().ask(runApi.look, { site }, {})).toMatchObject({ isBlank: true, onFile: null });
+    await station.lay();
   });
 
   it('started at a server that has not the line of the pad, it is carried by the one that has; keys never go by the database', async () => {

@@ -1,7 +1,7 @@
 /** What a run does to a card that lies on a pad, by its kind. Each tells in the end how the pad stands. */
 import type { ChipPlan, PadTells, RunKind } from '@rawbits/api';
 import { hexOf } from '@rawbits/core/cipher';
-import type { CardStep } from '@rawbits/core/plan';
+import { type CardStep, CHIPS } from '@rawbits/core/plan';
 import type { App } from '../../platform/http/app.ts';
 import type { JobRow } from '../../platform/jobs/index.ts';
 import type { EncodedRow } from '../plans/index.ts';
@@ -38,7 +38,7 @@ export async function workOn(kind: RunKind, context: Context): Promise<Told> {
   const chip = plan && chipOn(card, plan.kind, versions, material);
   if (!chip)
     return problem(
-      `This card is of another kind: the plan is for ${plan?.kind === 'sectors' ? 'sector' : 'file-system'} cards.`,
+      `This card is of another kind: the plan is for ${plan ? CHIPS[plan.kind] : 'another'}.`,
       'Lay a blank of the right kind on.',
     );
   const uid = await chip.uid();
@@ -200,9 +200,11 @@ function asCarried(material: Material, { keys }: EncodedRow): Material {
 export const wordsOf = (steps: readonly CardStep[]): string =>
   [
     ...new Set(
-      steps.map(({ do: what, application, file, slot }) => {
+      steps.map(({ do: what, application, file, block, slot }) => {
         const of = application === null ? 'the card' : application;
-        const part = file !== undefined ? `file ${file} of ${of}` : slot !== undefined ? `key ${slot} of ${of}` : of;
+        const [called, number] =
+          file !== undefined ? ['file', file] : block !== undefined ? ['block', block] : ['key', slot];
+        const part = number === undefined ? of : `${called} ${number} of ${of}`;
         return `${DIFFERS[what] ?? what} ${part}`;
       }),
     ),
@@ -213,6 +215,7 @@ const DIFFERS: Partial<Record<CardStep['do'], string>> = {
   'delete file': 'too many is',
   'delete application': 'too many is',
   'write file': 'other bytes in',
+  'write block': 'other bytes in',
   'set the rights of file': 'other rights of',
   'change key': 'another',
   'set the settings': 'other settings of',

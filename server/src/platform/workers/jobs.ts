@@ -3,17 +3,16 @@ import { randomBytes } from 'node:crypto';
 import { failureOf } from '@rawbits/core/failure';
 import { MOST_ROWS, type ReadIn, readJson, readLines, readSpanRows, unguardedCell } from '@rawbits/core/format';
 import {
+  type AnyPlan,
+  changeOfPlan,
   checkAgainst,
   deliveredAt,
   type FileReader,
   type Known,
   type Plan,
   type PlanChange,
-  planChange,
-  reachesOf,
-  reachesOfSectors,
-  type SectorPlan,
-  standInKnown,
+  reachesOfAny,
+  standInKnownOf,
 } from '@rawbits/core/plan';
 import Papa from 'papaparse';
 
@@ -28,21 +27,21 @@ function readFormats({ kind, text }: { kind: 'json' | 'csv' | 'lines'; text: str
 }
 
 /** Of each assertion of a plan whether it holds, and the keys of whoever breaks it. */
-function checkPlan(plan: Plan | SectorPlan) {
-  const reaches = plan.kind === 'files' ? reachesOf(plan) : reachesOfSectors(plan);
+function checkPlan(plan: AnyPlan) {
+  const reaches = reachesOfAny(plan);
   return plan.assertions.map((assertion) => {
-    const { holds, keys } = checkAgainst<unknown>(reaches, assertion);
+    const { holds, keys } = checkAgainst(reaches, assertion);
     return { assertion, holds, keys };
   });
 }
 
 /** From each of some versions of a plan to the next one; and why each of some readers would not read the next one's cards. */
-async function changePlan({ was, next, readers }: { was: Plan[]; next: Plan; readers: FileReader[] }) {
-  const known = standInKnown(next);
+async function changePlan({ was, next, readers }: { was: AnyPlan[]; next: AnyPlan; readers: FileReader[] }) {
   const changes: PlanChange[] = [];
-  for (const version of was) changes.push(await planChange(version, next, draw));
+  for (const version of was) changes.push(await changeOfPlan(version, next, draw));
   const refusals: (string | null)[] = [];
-  for (const reader of readers) refusals.push(await refusal(next, reader, known));
+  if (next.kind === 'files')
+    for (const reader of readers) refusals.push(await refusal(next, reader, standInKnownOf(next)));
   return { changes, refusals };
 }
 

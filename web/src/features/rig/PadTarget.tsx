@@ -4,6 +4,7 @@ import type { PadState, TrayCard } from '@rawbits/api';
 import { usePadQuery, useTearFromPadMutation } from '../../platform/endpoints/rig.ts';
 import { FailureNote, type Told } from '../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
+import { tagLines } from '../../platform/words/tag.ts';
 
 /** What a card is dropped on. */
 export const PAD = 'pad of the rig';
@@ -13,6 +14,7 @@ function aboutOf({ found }: PadState): [string, string][] {
   if (!found) return [];
   if (found.kind === 'unknown') return [['UID', found.uid]];
   if (found.kind === 'sectors') return [['UID', found.uid]];
+  if (found.kind === 'tag') return tagLines(found);
   const { uid, uidIsRandom, ats, bytesFree, applications } = found;
   return [
     [uidIsRandom ? 'UID, another each time' : 'UID', uid],
@@ -29,6 +31,7 @@ const titleOf = ({ found }: PadState): string => {
   if (found?.kind === 'files')
     return found.generation ? `File-system card, generation ${found.generation}` : 'File-system card';
   if (found?.kind === 'sectors') return `Sector card, ${found.size}`;
+  if (found?.kind === 'tag') return 'Rewritable tag';
   return found ? 'A card of another kind' : '';
 };
 

@@ -1,6 +1,5 @@
 /** Commands and answers as two lanes with time running down; each is taken apart field by field when it is opened. */
-import { bytesOf } from '@rawbits/core/cipher';
-import { type Explained, explainedAnswer, explainedCommand } from '@rawbits/core/host';
+import { type Explained, explainedLine } from '@rawbits/core/host';
 import { useState } from 'react';
 
 export interface Line {
@@ -20,8 +19,7 @@ export function Exchange({ lines, label }: { lines: readonly Line[]; label: stri
       </thead>
       <tbody>
         {lines.map(({ command, answer }, i) => {
-          const asked = explainedCommand(bytesOf(command, 'command'));
-          const told = explainedAnswer(bytesOf(answer, 'answer'));
+          const { asked, told } = explainedLine({ command, answer });
           const isOpen = open === i;
           return (
             // biome-ignore lint/suspicious/noArrayIndexKey: lines are only ever added at the end.
@@ -71,7 +69,7 @@ function Parts({ of, whole }: { of: Explained; whole: string }) {
         </div>
       ))}
       <dt className="text-ink-2">in all</dt>
-      <dd className="font-mono break-all">{whole.replace(/(..)(?=.)/g, '$1 ')}</dd>
+      <dd className="font-mono break-all">{/^[0-9A-F]+$/.test(whole) ? whole.replace(/(..)(?=.)/g, '$1 ') : whole}</dd>
     </dl>
   );
 }

@@ -5,6 +5,7 @@ import { useLookAtPadMutation, usePadsQuery } from '../../../platform/endpoints/
 import { Choice } from '../../../platform/forms/controls.tsx';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
+import { tagLines } from '../../../platform/words/tag.ts';
 import { cardStepWords } from '../words/words.ts';
 
 export function PadPart() {
@@ -119,15 +120,19 @@ function Found({ looked }: { looked: Looked }) {
 
 function verdictOf({ found, onFile, against, isBlank }: Looked): string {
   if (!found) return 'There is no card on the pad.';
-  if (found.kind === 'sectors') return `A sector card, ${found.size}.`;
   if (found.kind === 'unknown') return 'A card of another kind.';
-  if (isBlank) return 'A blank: it has the factory’s key, and nothing on it.';
+  if (isBlank)
+    return found.kind === 'tag'
+      ? 'A blank tag: nothing on it, and no password.'
+      : 'A blank: it has the factory’s key, and nothing on it.';
   if (against) {
     const plan = `${against.plan.name}, version ${against.plan.version}`;
     return against.differs.length === 0 ? `As the plan ${plan} has it.` : `It follows the plan ${plan}, and differs.`;
   }
-  return onFile
-    ? 'On file, and opened by none of the keys at hand.'
+  if (onFile) return 'On file, and opened by none of the keys at hand.';
+  if (found.kind === 'tag') return 'A tag that is not on file.';
+  return found.kind === 'sectors'
+    ? `A sector card, ${found.size}, that is not on file.`
     : 'Somebody else’s card: none of the keys at hand opens it.';
 }
 
@@ -144,7 +149,9 @@ function AboutChip({ found, isBlank }: { found: NonNullable<Looked['found']>; is
           ],
           ['master key', isBlank ? 'the factory’s' : 'another than the factory’s'],
         ]
-      : [['UID', found.uid]];
+      : found.kind === 'tag'
+        ? tagLines(found)
+        : [['UID', found.uid]];
   return (
     <dl className="grid max-w-xl grid-cols-[auto_1fr] gap-x-4 text-[0.95rem]">
       {lines.map(([name, value]) => (

@@ -1,11 +1,9 @@
 /** A file: its kind, size and mode, who may do what with it, and what stands in its bytes. */
 import type { PlanFile, Who } from '@rawbits/core/plan';
-import { useState } from 'react';
-import { ByteMap } from '../../../parts/byteMap/ByteMap.tsx';
 import type { Chosen } from '../../../parts/floorPlan/FloorPlan.tsx';
 import { Check, Choice, Named, Shaped, Whole } from '../../../platform/forms/controls.tsx';
 import { type Edit, type FilesPlan, fileOfKind } from './edit.ts';
-import { FieldForm } from './FieldForm.tsx';
+import { FieldsForm } from './FieldsForm.tsx';
 
 interface Props {
   plan: FilesPlan;
@@ -92,7 +90,14 @@ export function FileForm({ plan, application: index, number, edit, onChoose }: P
           />
         ))}
       </div>
-      {'fields' in file && <Contents plan={plan} file={file} of={of} />}
+      {'fields' in file && (
+        <FieldsForm
+          cardKey={plan.card.key}
+          fields={file.fields}
+          size={file.size}
+          onChange={(fields) => of((one) => 'fields' in one && void (one.fields = fields))}
+        />
+      )}
       <button
         type="button"
         className="btn btn-line btn-small justify-self-end"
@@ -162,52 +167,5 @@ function Shape({ file, of }: { file: PlanFile; of: (change: (file: PlanFile) => 
         onChange={(isoId) => of((one) => one.kind !== 'value' && void (one.isoId = isoId || undefined))}
       />
     </>
-  );
-}
-
-type DataFile = Extract<PlanFile, { fields: unknown }>;
-
-function Contents({
-  plan,
-  file,
-  of,
-}: {
-  plan: FilesPlan;
-  file: DataFile;
-  of: (change: (file: PlanFile) => void) => void;
-}) {
-  const [chosen, setChosen] = useState<number | undefined>(file.fields.length > 0 ? 0 : undefined);
-  const set = (fields: DataFile['fields']) => of((one) => 'fields' in one && void (one.fields = fields));
-  const add = () => {
-    const name = `field ${file.fields.length + 1}`;
-    set([...file.fields, { name, length: 4, content: { is: 'fixed', hex: '00' } }]);
-    setChosen(file.fields.length);
-  };
-  const field = chosen === undefined ? undefined : file.fields[chosen];
-  return (
-    <div className="grid grid-cols-[auto_minmax(13rem,1fr)] gap-4 border-t border-faint pt-3 max-xl:grid-cols-1">
-      <div className="overflow-x-auto">
-        <ByteMap fields={file.fields} size={file.size} chosen={chosen} onChoose={setChosen} onChange={set} />
-        <p className="max-w-md pt-1 text-[0.9rem] text-ink-2">
-          Drag a field along, or its right end to make it longer; with the keyboard the arrow keys, and Shift with them.
-        </p>
-        <button type="button" className="btn btn-line btn-small mt-1" onClick={add}>
-          New field
-        </button>
-      </div>
-      {field && chosen !== undefined && (
-        <FieldForm
-          key={chosen}
-          cardKey={plan.card.key}
-          fields={file.fields}
-          index={chosen}
-          onChange={set}
-          onRemove={() => {
-            set(file.fields.filter((_, i) => i !== chosen));
-            setChosen(undefined);
-          }}
-        />
-      )}
-    </div>
   );
 }

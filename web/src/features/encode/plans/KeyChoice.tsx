@@ -8,11 +8,14 @@ export function KeyChoice({
   label,
   value,
   names,
+  none = 'the factory’s, which everybody knows',
   onChange,
 }: {
   label: string;
   value: string | null;
   names: readonly string[];
+  /** What it means to choose none. */
+  none?: string;
   onChange: (value: string | null) => void;
 }) {
   const [typing, setTyping] = useState(false);
@@ -27,7 +30,7 @@ export function KeyChoice({
       />
     );
   const options = [
-    ['', 'the factory’s, which everybody knows'],
+    ['', none],
     ...names.map((name) => [name, name] as const),
     ...(value !== null && !names.includes(value) ? [[value, value] as const] : []),
     [' new', 'another key …'],

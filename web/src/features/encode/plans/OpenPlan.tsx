@@ -1,6 +1,6 @@
 /** A plan being looked at or changed: its drawing or table, what is chosen in it, and reach beside it. */
 import type { ChipPlan, OnePlan } from '@rawbits/api';
-import { keyNames, keyNamesOfSectors, problemsOfPlan, problemsOfSectors } from '@rawbits/core/plan';
+import { keyNamesOf, problemsOf } from '@rawbits/core/plan';
 import { useEffect, useMemo, useState } from 'react';
 import { type Chosen, FloorPlan } from '../../../parts/floorPlan/FloorPlan.tsx';
 import { litBy } from '../../../parts/floorPlan/geometry.ts';
@@ -15,6 +15,7 @@ import { Problems } from './Problems.tsx';
 import { RightsTable } from './RightsTable.tsx';
 import { SavePlan } from './SavePlan.tsx';
 import { SectorTable } from './SectorTable.tsx';
+import { TagForm } from './TagForm.tsx';
 import { Versions } from './Versions.tsx';
 
 const VIEWS = [
@@ -24,6 +25,7 @@ const VIEWS = [
   ['versions', 'Versions'],
 ] as const;
 type View = (typeof VIEWS)[number][0];
+const FLOOR_WORDS: Record<ChipPlan['kind'], string> = { files: 'Floor plan', sectors: 'Sectors', tag: 'Blocks' };
 const WALK_MS = 450;
 
 interface Props {
@@ -34,18 +36,18 @@ interface Props {
 
 export function OpenPlan({ saved, base, onSaved }: Props) {
   const { id: site, may } = useSite();
-  const about = saved?.id ?? `${site} new`;
+  const about = saved?.id ?? `${site} new ${base.kind}`;
   const [draft, setDraft] = useDraft<{ basedOn: number; plan: ChipPlan }>('plans', about);
   const plan = draft?.plan ?? base;
   const [view, setView] = useState<View>('floor');
   const [chosen, setChosen] = useState<Chosen>();
   const [keys, setKeys] = useState<string[]>([]);
   const [walked, setWalked] = useState<number>();
-  const names = useMemo(() => (plan.kind === 'files' ? keyNames(plan) : keyNamesOfSectors(plan)), [plan]);
+  const names = useMemo(() => keyNamesOf(plan), [plan]);
   const held = keys.filter((key) => names.includes(key));
   const { answer, busy, play } = useReach(plan, held);
   const lit = useMemo(() => litBy(answer?.abilities ?? []), [answer]);
-  const problems = useMemo(() => (plan.kind === 'files' ? problemsOfPlan(plan) : problemsOfSectors(plan)), [plan]);
+  const problems = useMemo(() => problemsOf(plan), [plan]);
   const mayChange = may('encode cards');
   const set = (next: ChipPlan) => setDraft({ basedOn: draft?.basedOn ?? saved?.current ?? 0, plan: next });
   const edit: Edit | undefined = mayChange
@@ -67,7 +69,9 @@ export function OpenPlan({ saved, base, onSaved }: Props) {
         <div className="flex flex-wrap items-baseline gap-x-3 gap-y-1">
           <h2 className="text-[1.15rem]">{plan.name}</h2>
           <nav aria-label="Views of the plan" className="flex gap-x-2">
-            {VIEWS.filter(([name]) => name !== 'versions' || saved).map(([name, words]) => (
+            {VIEWS.filter(
+              ([name]) => (name !== 'versions' || saved) && (name !== 'rights' || plan.kind === 'files'),
+            ).map(([name, words]) => (
               <button
                 key={name}
                 type="button"
@@ -75,7 +79,7 @@ export function OpenPlan({ saved, base, onSaved }: Props) {
                 aria-pressed={view === name}
                 onClick={() => setView(name)}
               >
-                {name === 'floor' && plan.kind === 'sectors' ? 'Sectors' : words}
+                {name === 'floor' ? FLOOR_WORDS[plan.kind] : words}
               </button>
             ))}
           </nav>
@@ -101,7 +105,13 @@ export function OpenPlan({ saved, base, onSaved }: Props) {
             <SectorTable plan={plan} onChange={mayChange ? set : undefined} />
           </>
         )}
-        {view === 'rights' && <RightsTable plan={plan} onChoose={show} />}
+        {view === 'floor' && plan.kind === 'tag' && (
+          <>
+            <Problems problems={problems} plan={plan} onChoose={setChosen} />
+            <TagForm plan={plan} onChange={mayChange ? set : undefined} />
+          </>
+        )}
+        {view === 'rights' && plan.kind === 'files' && <RightsTable plan={plan} onChoose={show} />}
         {view === 'json' && <PlanJson about={about} plan={plan} onChange={mayChange ? set : undefined} />}
         {view === 'versions' && saved && <Versions saved={saved} />}
       </div>

@@ -1,6 +1,6 @@
 /** A part of a plan for a third party, and what came back from them put in its place, with what changed shown first. */
 import { failureOf } from '@rawbits/core/failure';
-import { differencesOf, merged, partOf } from '@rawbits/core/plan';
+import { CHIPS, differencesOf, merged, partOf } from '@rawbits/core/plan';
 import { useState } from 'react';
 import { useDraft } from '../../../platform/drafts/useDraft.ts';
 import { download } from '../../../platform/files/download.ts';
@@ -86,7 +86,7 @@ export function Parts({ about, plan, onChange }: Props) {
 function mergedFrom(plan: FilesPlan, text: string): { plan: FilesPlan } | { problem: string } {
   const read = planFrom(text);
   if ('problem' in read) return read;
-  if (read.plan.kind !== 'files') return { problem: 'This is a plan of a sector card.' };
+  if (read.plan.kind !== 'files') return { problem: `This is a plan of ${CHIPS[read.plan.kind]}.` };
   try {
     return { plan: merged(plan, read.plan) as FilesPlan };
   } catch (error) {

@@ -1,10 +1,13 @@
 /** The plans of a site: one chosen, changed as a draft, saved as a version. */
+import type { ChipPlan } from '@rawbits/api';
+import { CHIPS, PLAN_KINDS } from '@rawbits/core/plan';
 import { useEffect, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
+import { useDraft } from '../../../platform/drafts/useDraft.ts';
 import { usePlanQuery, usePlansQuery } from '../../../platform/endpoints/plans.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
-import { newPlan } from './edit.ts';
+import { newPlanOf } from './edit.ts';
 import { OpenPlan } from './OpenPlan.tsx';
 import { TakePlanIn } from './TakePlanIn.tsx';
 
@@ -54,8 +57,33 @@ export function PlansPart() {
           : it has an application with the credential in it, to be changed as you need.
         </p>
       )}
-      {chosen === NEW && <OpenPlan key={NEW} base={newPlan('New plan')} onSaved={open} />}
+      {chosen === NEW && <NewPlan onSaved={open} />}
       {chosen !== undefined && chosen !== NEW && <SavedPlan key={chosen} id={chosen} onSaved={open} />}
+    </>
+  );
+}
+
+function NewPlan({ onSaved }: { onSaved: (id: string) => void }) {
+  const { id: site } = useSite();
+  const [kind = 'files', setKind] = useDraft<ChipPlan['kind']>('kinds of new plans', site);
+  return (
+    <>
+      <fieldset className="flex flex-wrap items-baseline gap-x-3">
+        <legend className="sr-only">What it is for</legend>
+        <span className="text-ink-2">For</span>
+        {PLAN_KINDS.map((one) => (
+          <button
+            key={one}
+            type="button"
+            className="switch-link"
+            aria-pressed={kind === one}
+            onClick={() => setKind(one)}
+          >
+            {CHIPS[one]}
+          </button>
+        ))}
+      </fieldset>
+      <OpenPlan key={kind} base={newPlanOf(kind, 'New plan')} onSaved={onSaved} />
     </>
   );
 }

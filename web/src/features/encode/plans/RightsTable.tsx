@@ -1,6 +1,5 @@
 /** Rights at a glance: keys across, files down, and in each cell what the key may do. */
-import type { ChipPlan } from '@rawbits/api';
-import type { PlanApplication, PlanFile, Who } from '@rawbits/core/plan';
+import type { Plan, PlanApplication, PlanFile, Who } from '@rawbits/core/plan';
 import type { Chosen } from '../../../parts/floorPlan/FloorPlan.tsx';
 
 const MARKS = [
@@ -16,8 +15,7 @@ export function marksOf({ rights }: PlanFile, who: Who): { marks: string; words:
   return { marks: held.map(([, mark]) => mark).join(' '), words: held.map(([, , words]) => words).join(', ') };
 }
 
-export function RightsTable({ plan, onChoose }: { plan: ChipPlan; onChoose: (chosen: Chosen) => void }) {
-  if (plan.kind !== 'files') return <p className="text-ink-2">The table of sectors has the rights of each block.</p>;
+export function RightsTable({ plan, onChoose }: { plan: Plan; onChoose: (chosen: Chosen) => void }) {
   return (
     <div className="grid gap-4">
       {plan.applications.map((application) => (

@@ -1,11 +1,14 @@
 /** Sectors of a sector card: keys A and B, and access conditions chosen by what they allow, with their bits. */
 import type { ChipPlan } from '@rawbits/api';
 import { type DataAccess, dataAccess, trailerAccess } from '@rawbits/core/chip';
-import { everySector, type PlanSector, sectorsOf } from '@rawbits/core/plan';
+import { blocksIn, everySector, keyNamesOf, type PlanSector, sectorsOf } from '@rawbits/core/plan';
 import { useState } from 'react';
-import { Choice } from '../../../platform/forms/controls.tsx';
+import { Check, Choice, Named, Shaped } from '../../../platform/forms/controls.tsx';
+import { FieldsForm } from './FieldsForm.tsx';
 import { KeyChoice } from './KeyChoice.tsx';
 
+/** Bytes of a block. */
+const BLOCK = 16;
 type SectorsPlan = Extract<ChipPlan, { kind: 'sectors' }>;
 const by = (keys: string): string => (keys === '' ? 'nobody' : keys.split('').join(' or '));
 const bits = (condition: number): string => condition.toString(2).padStart(3, '0');
@@ -26,7 +29,7 @@ const TRAILER = CONDITIONS.map((one) => [one, trailerWords(one)] as const);
 
 export function SectorTable({ plan, onChange }: { plan: SectorsPlan; onChange?: (plan: ChipPlan) => void }) {
   const [chosen, setChosen] = useState(1);
-  const names = [...new Set(plan.sectors.flatMap(({ keyA, keyB }) => [keyA, keyB]).filter((name) => name !== null))];
+  const names = keyNamesOf(plan);
   const sector = everySector(plan)[chosen]!;
   const set = (change: Partial<PlanSector>) =>
     onChange?.({
@@ -35,8 +38,32 @@ export function SectorTable({ plan, onChange }: { plan: SectorsPlan; onChange?: 
         (a, b) => a.number - b.number,
       ),
     });
+  const blocks = blocksIn(chosen).length - 1;
   return (
     <div className="grid gap-3">
+      <fieldset disabled={!onChange} className="grid grid-cols-[repeat(auto-fill,minmax(13rem,1fr))] items-end gap-3">
+        <legend className="sr-only">The card</legend>
+        <Named
+          label="Name of the plan"
+          value={plan.name}
+          most={120}
+          onChange={(name) => onChange?.({ ...plan, name })}
+        />
+        <Choice
+          label="Memory"
+          value={plan.size}
+          options={[
+            ['1K', '1 KB, 16 sectors'],
+            ['4K', '4 KB, 40 sectors'],
+          ]}
+          onChange={(size) => onChange?.({ ...plan, size })}
+        />
+        <Check
+          label="directory of applications in sector 0"
+          checked={plan.directory}
+          onChange={(directory) => onChange?.({ ...plan, directory })}
+        />
+      </fieldset>
       <fieldset className="flex flex-wrap gap-1" aria-label="Sectors">
         {Array.from({ length: sectorsOf(plan) }, (_, number) => (
           <button
@@ -56,6 +83,18 @@ export function SectorTable({ plan, onChange }: { plan: SectorsPlan; onChange?: 
         <div className="grid grid-cols-[repeat(auto-fill,minmax(13rem,1fr))] gap-3">
           <KeyChoice label="Key A" value={sector.keyA} names={names} onChange={(keyA) => set({ keyA })} />
           <KeyChoice label="Key B" value={sector.keyB} names={names} onChange={(keyB) => set({ keyB })} />
+          {plan.directory && chosen >= 1 && chosen <= 15 && (
+            <Shaped
+              key={chosen}
+              label="Application in the directory"
+              hint="cluster and code"
+              value={sector.application ?? ''}
+              mono
+              shape={/^([0-9A-F]{4})?$/}
+              complaint="four hex digits, or nothing"
+              onChange={(application) => set({ application: application || null })}
+            />
+          )}
         </div>
         <div className="grid grid-cols-[repeat(auto-fill,minmax(20rem,1fr))] gap-3">
           {sector.access.data.map((condition, group) => (
@@ -80,6 +119,18 @@ export function SectorTable({ plan, onChange }: { plan: SectorsPlan; onChange?: 
             onChange={(trailer) => set({ access: { ...sector.access, trailer } })}
           />
         </div>
+        <FieldsForm
+          key={chosen}
+          cardKey={null}
+          fields={sector.fields}
+          size={BLOCK * blocks}
+          onChange={(fields) => set({ fields })}
+        />
+        {chosen === 0 && (
+          <p className="text-[0.9rem] text-ink-2">
+            The first sixteen bytes of sector 0 are the maker’s{plan.directory && ', the others the directory’s'}.
+          </p>
+        )}
         <p className="text-[0.9rem] text-ink-2">
           The cipher of these cards is broken: whoever has one in the hand has its keys. Dashed sectors stay as they are
           delivered.

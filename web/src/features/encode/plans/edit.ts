@@ -48,6 +48,36 @@ export const newPlan = (name: string): FilesPlan =>
     ],
   });
 
+/** Customer code and number of an identification tag, as desk readers show them. */
+export const identificationFields = (): Field[] => [
+  { name: 'code', length: 1, content: { is: 'number', of: 'facility', as: 'binary', order: 'big' } },
+  { name: 'number', length: 4, content: { is: 'number', of: 'number', as: 'binary', order: 'big' } },
+];
+
+/** A plan of a kind of chip to begin with. */
+export function newPlanOf(kind: ChipPlan['kind'], name: string): ChipPlan {
+  if (kind === 'files') return newPlan(name);
+  const head = { schema: 'rawbits/plan@1', kind, name };
+  return chipPlanSchema.parse(
+    kind === 'tag'
+      ? { ...head, sends: { is: 'string' } }
+      : {
+          ...head,
+          directory: true,
+          sectors: [
+            {
+              number: 1,
+              keyA: 'Door sector',
+              keyB: 'Office sector',
+              application: '4801',
+              access: { data: [4, 4, 4], trailer: 3 },
+              fields: [{ name: 'string', length: 8, content: { is: 'bits' } }],
+            },
+          ],
+        },
+  );
+}
+
 /** An identifier or number that is not taken yet. */
 export const freeId = ({ applications }: FilesPlan): string => {
   let id = 0x5a0001;

@@ -1,16 +1,19 @@
 /** Reach in a worker of its own, so that typing is never held up; and ways played on a simulated card. */
 import type { ChipPlan } from '@rawbits/api';
 import { type Failure, failureOf } from '@rawbits/core/failure';
-import { Exchange, FilesHost } from '@rawbits/core/host';
+import { Exchange, FilesHost, type TagFrame, TagHost } from '@rawbits/core/host';
 import {
   type Assertion,
   checkAgainst,
   Player,
-  reachesOf,
-  reachesOfSectors,
+  reachesOfAny,
   type Step,
   standInCard,
   standInKeys,
+  standInTag,
+  TagPlayer,
+  type TagStep,
+  tagTransport,
 } from '@rawbits/core/plan';
 import { expose } from 'comlink';
 
@@ -38,11 +41,11 @@ const draw = (count: number): Uint8Array => crypto.getRandomValues(new Uint8Arra
 const worker = {
   answer(plan: ChipPlan, keys: string[]): Answer {
     const began = performance.now();
-    const reaches = plan.kind === 'files' ? reachesOf(plan) : reachesOfSectors(plan);
-    const abilities = reaches.reach(new Set(keys)) as Can[];
+    const reaches = reachesOfAny(plan);
+    const abilities = reaches.reach(new Set(keys));
     const held = plan.assertions.map((assertion): Held => {
       try {
-        return checkAgainst<{ do: string }>(reaches as never, assertion);
+        return checkAgainst(reaches, assertion);
       } catch (error) {
         return { assertion, holds: false, keys: [], broken: null, failure: failureOf(error) };
       }
@@ -52,9 +55,19 @@ const worker = {
 
   /** Takes steps on a simulated card with the plan on it, under keys that stand in for the plan's; gives what went to and fro. */
   async play(plan: ChipPlan, steps: readonly { do: string }[]): Promise<{ command: string; answer: string }[]> {
+    const exchange = new Exchange();
+    if (plan.kind === 'tag') {
+      const transport = tagTransport(await standInTag(plan));
+      const transmitTag = async (frame: string, about: TagFrame) => {
+        const heard = await transport.transmitTag(frame, about);
+        exchange.noteTagFrame(about, frame, heard);
+        return heard;
+      };
+      await new TagPlayer(new TagHost({ transmitTag })).take(steps as TagStep[]);
+      return exchange.lines;
+    }
     if (plan.kind !== 'files') return [];
     const card = await standInCard(plan, draw);
-    const exchange = new Exchange();
     const transmit = async (apdu: Uint8Array) => {
       const answer = card.transmit(apdu, draw);
       exchange.note(apdu, answer);

@@ -5,14 +5,16 @@ interface StepLike {
   do: string;
   application: string | null;
   file?: number;
+  block?: number;
   slot?: number;
 }
 
 /** `create file 1 of 5A0001`, `change key 0 of the card`. */
-export function cardStepWords({ do: what, application, file, slot }: StepLike): string {
+export function cardStepWords({ do: what, application, file, block, slot }: StepLike): string {
   const of = application ?? 'the card';
   if (what === 'recognise') return 'recognise the card';
   if (file !== undefined) return `${what.includes('file') ? what : `${what} file`} ${file} of ${of}`;
+  if (block !== undefined) return `${what} ${block} of ${of}`;
   if (slot !== undefined) return `${what} ${slot} of ${of}`;
   return what.endsWith('application') ? `${what} ${of}` : `${what} of ${of}`;
 }

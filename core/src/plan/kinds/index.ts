@@ -1,0 +1,15 @@
+/** A plan of any kind of chip. */
+export { changeOfPlan, standInKnownOf } from './change.ts';
+export {
+  type AnyPlan,
+  anyPlanSchema,
+  CHIPS,
+  filledBy,
+  keyNamesOf,
+  keyOriginOf,
+  PLAN_KINDS,
+  planJsonSchema,
+  problemsOf,
+  reachesOfAny,
+  takesBits,
+} from './kinds.ts';
