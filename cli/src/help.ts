@@ -42,7 +42,7 @@ export const HELP = `rawbits: card formats, keys and chips from the command line
                    or "during": torn while it writes, a block written in place may then hold anything
   rawbits plan     {"plan":{"schema":"rawbits/plan@1",…}} -> {"problems":[…],"bytes":{"used":…,"free":…},
                    "reach":[{"keys":["…"],"can":["…"]}],"assertions":[{"holds":false,"by":["905A…"]}]}
-                   keys stand in a plan by their names; "keys":[["a","b"]] asks about those sets of them
+                   keys stand in a plan by their names; "keys":[["a","b"]] asks about those sets of them; "kind" is "files", "sectors" or "tag"
   rawbits --help   this text
 
 Positions count from 1, the first bit sent. Numbers are decimal strings. A line that cannot be answered gives

@@ -1,35 +1,37 @@
 /** What `rawbits plan` does with one line: what is wrong with a chip plan, what it takes, and what its keys can do. */
-import { blankSectors, SectorsCard, sectorFrame } from '@rawbits/core/chip';
+import { blankSectors, type FilesCard, SectorsCard, sectorFrame } from '@rawbits/core/chip';
 import { hexOf } from '@rawbits/core/cipher';
-import { FilesHost, SectorsHost } from '@rawbits/core/host';
+import { FilesHost, SectorsHost, TagHost, type TagTransport } from '@rawbits/core/host';
 import {
-  type Assertion,
+  type AnyPlan,
+  anyPlanSchema,
   bytesOfPlan,
   checkAgainst,
   encodeSectors,
   type Plan,
   Player,
-  planSchema,
-  problemsOfPlan,
-  problemsOfSectors,
-  type Reaches,
-  reachesOf,
-  reachesOfSectors,
+  problemsOf,
+  reachesOfAny,
   type SectorPlan,
   SectorPlayer,
   type SectorStep,
   type Step,
-  sectorPlanSchema,
+  standInBlank,
   standInCard,
   standInKeys,
+  standInKnown,
   standInSectorKey,
+  standInTag,
+  type TagPlan,
+  TagPlayer,
+  type TagStep,
+  tagTransport,
 } from '@rawbits/core/plan';
 import { z } from 'zod';
 
 const keys = z.array(z.array(z.string()).max(40)).max(100).optional();
 /** Sets of keys to be asked about; without them nobody's, and each key by itself. */
-const filesInput = z.strictObject({ plan: planSchema, keys });
-const sectorsInput = z.strictObject({ plan: sectorPlanSchema, keys });
+const input = z.strictObject({ plan: anyPlanSchema, keys });
 
 /** What a card draws, so that a run can be repeated. */
 const draw = (count: number): Uint8Array => Uint8Array.from({ length: count }, (_, i) => i & 0xff);
@@ -39,11 +41,16 @@ const UID = Uint8Array.of(0xa1, 0xb2, 0xc3, 0xd4);
 async function sent(plan: Plan, steps: readonly Step[]): Promise<string[]> {
   const card = await standInCard(plan, draw);
   const commands: string[] = [];
-  const transmit = async (apdu: Uint8Array) => {
+  const transmitTo = (to: FilesCard) => async (apdu: Uint8Array) => {
     commands.push(hexOf(apdu));
-    return card.transmit(apdu, draw);
+    return to.transmit(apdu, draw);
   };
-  await new Player(new FilesHost({ transmit }, draw), plan, standInKeys(plan)).take(steps);
+  const blank = () => {
+    const { card: own, uid } = standInBlank(plan);
+    const host = new FilesHost({ transmit: transmitTo(own) }, draw);
+    return { host, uid, known: standInKnown };
+  };
+  await new Player(new FilesHost({ transmit: transmitTo(card) }, draw), plan, standInKeys(plan), blank).take(steps);
   return commands;
 }
 
@@ -68,38 +75,49 @@ async function sentFrames(plan: SectorPlan, steps: readonly SectorStep[]): Promi
   return frames;
 }
 
-/** What is told of any plan: what its keys can do, and of each assertion whether it holds, or what breaks it. */
-async function answered<S>(
-  of: Reaches<S>,
-  sets: string[][] | undefined,
-  assertions: readonly Assertion[],
-  sentBy: ((steps: readonly S[]) => Promise<string[]>) | undefined,
-) {
-  const held = [];
-  for (const assertion of assertions) {
+/** The frames of bits of some steps, as they are sent to a tag with the plan on it. */
+async function sentBits(plan: TagPlan, steps: readonly TagStep[]): Promise<string[]> {
+  const transport = tagTransport(await standInTag(plan));
+  const frames: string[] = [];
+  const transmitTag: TagTransport['transmitTag'] = (frame, about) => {
+    frames.push(frame);
+    return transport.transmitTag(frame, about);
+  };
+  await new TagPlayer(new TagHost({ transmitTag })).take(steps);
+  return frames;
+}
+
+/** What is sent for some steps of a reach, by the kind of the plan. */
+function sentFor(plan: AnyPlan, steps: readonly { do: string }[]): Promise<string[]> {
+  if (plan.kind === 'files') return sent(plan, steps as readonly Step[]);
+  return plan.kind === 'sectors'
+    ? sentFrames(plan, steps as readonly SectorStep[])
+    : sentBits(plan, steps as readonly TagStep[]);
+}
+
+/** A plan that does not say its kind is one of a file-system card. */
+const withKind = (raw: unknown): unknown => {
+  const { plan } = (raw ?? {}) as { plan?: unknown };
+  if (typeof plan !== 'object' || plan === null || 'kind' in plan) return raw;
+  return { ...(raw as object), plan: { kind: 'files', ...plan } };
+};
+
+export async function planLine(raw: unknown): Promise<unknown> {
+  const { plan, keys: sets } = input.parse(withKind(raw));
+  const problems = problemsOf(plan);
+  const canBeMade = !problems.some(({ weight }) => weight === 'error');
+  const of = reachesOfAny(plan);
+  const assertions = [];
+  for (const assertion of plan.assertions) {
     const { holds, keys: by, broken } = checkAgainst(of, assertion);
-    held.push({ holds, ...(broken && { keys: by, steps: broken.by, ...(sentBy && { by: await sentBy(broken.by) }) }) });
+    const told = broken && { keys: by, steps: broken.by, ...(canBeMade && { by: await sentFor(plan, broken.by) }) };
+    assertions.push({ holds, ...told });
   }
   const asked = sets ?? [[], ...of.keys.map((name) => [name])];
   return {
+    problems,
+    ...(plan.kind === 'files' && { bytes: bytesOfPlan(plan) }),
     reach: asked.map((set) => ({ keys: set, can: of.reach(new Set(set)).map(({ can }) => can) })),
-    assertions: held,
+    assertions,
   };
-}
-
-export async function planLine(raw: unknown): Promise<unknown> {
-  const kind = (raw as { plan?: { kind?: unknown } } | null)?.plan?.kind;
-  if (kind === 'sectors') {
-    const { plan, keys: sets } = sectorsInput.parse(raw);
-    const problems = problemsOfSectors(plan);
-    const canBeMade = !problems.some(({ weight }) => weight === 'error');
-    const play = canBeMade ? (steps: readonly SectorStep[]) => sentFrames(plan, steps) : undefined;
-    return { problems, ...(await answered(reachesOfSectors(plan), sets, plan.assertions, play)) };
-  }
-  const { plan, keys: sets } = filesInput.parse(raw);
-  const problems = problemsOfPlan(plan);
-  const canBeMade = !problems.some(({ weight }) => weight === 'error');
-  const play = canBeMade ? (steps: readonly Step[]) => sent(plan, steps) : undefined;
-  const rest = await answered(reachesOf(plan), sets, plan.assertions, play);
-  return { problems, bytes: bytesOfPlan(plan), ...rest };
 }

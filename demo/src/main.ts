@@ -16,7 +16,7 @@ import {
 } from '@rawbits/api';
 import { Client } from './client.ts';
 import { fillKeys, PASSPHRASE } from './keys.ts';
-import { STAFF_CARD } from './plan.ts';
+import { STAFF_CARD, WORKBOAT_FOB } from './plan.ts';
 import {
   CARDHOLDERS,
   CARDS,
@@ -74,11 +74,11 @@ export async function loadDemo(target: DemoTarget): Promise<boolean> {
   await setUpRig(technician, siteId);
   const readers = await fillSite(technician, siteId);
   await fillKeys(target.url, siteId, readers);
-  await technician.ask(
-    planApi.add,
-    { site: siteId },
-    { plan: STAFF_CARD, notes: 'As the heads of the departments agreed on it' },
-  );
+  for (const [plan, notes] of [
+    [STAFF_CARD, 'As the heads of the departments agreed on it'],
+    [WORKBOAT_FOB, 'Floats, and the reader at the slip hears it through a glove'],
+  ] as const)
+    await technician.ask(planApi.add, { site: siteId }, { plan, notes });
   return true;
 }
 

@@ -1,4 +1,4 @@
-/** The chip plan of the demo: the station’s new staff card, which opens doors and keeps the dive log, the loans of the gear store and the canteen’s balance. */
+/** The chip plans of the demo: the station’s new staff card, which opens doors and keeps the dive log, the loans of the gear store and the canteen’s balance; and the fobs of the workboats. */
 import { type ChipPlan, chipPlanSchema } from '@rawbits/api';
 
 const rights = (read: unknown, write: unknown, both: unknown, change: unknown) => ({ read, write, both, change });
@@ -118,6 +118,21 @@ export const STAFF_CARD: ChipPlan = chipPlanSchema.parse({
     { claim: 'only', keys: ['Dive office', 'Dive log, write'], can: 'alter file 0 of 5A1002' },
     { claim: 'only', keys: ['Card master', 'Harbour office'], can: 'format the card' },
     { claim: 'never', keys: ['Door number'], can: 'alter file 1 of 5A1001' },
+    {
+      claim: 'only',
+      keys: ['Door number', 'Access master'],
+      can: 'make a card that reads like file 1 of 5A1001',
+    },
     { claim: 'never', keys: ['Canteen'], can: 'delete 5A1001' },
   ],
+});
+
+/** Fobs on the keys of the workboats: what they send is locked, since nobody has to change it. */
+export const WORKBOAT_FOB: ChipPlan = chipPlanSchema.parse({
+  schema: 'rawbits/plan@1',
+  kind: 'tag',
+  name: 'Workboat fob',
+  sends: { is: 'string' },
+  lock: 'contents',
+  assertions: [{ claim: 'only', keys: [], can: 'write block 1' }],
 });

@@ -200,6 +200,13 @@ export const TRAY = [
     // Set up to send twice as fast as the readers listen.
     chip: { kind: 'tag', data: '06003A2A80', rate: 32 },
   },
+  ...['5E', '5F'].map((last, i) => ({
+    id: `blank-fob-${i + 1}`,
+    shape: 'fob' as const,
+    printed: '',
+    look: 'new yellow fob for the boat keys, rewritable',
+    chip: { kind: 'blank tag' as const, trace: `E0157A20C41B09${last}` },
+  })),
   {
     id: 'bad-copy',
     shape: 'fob',

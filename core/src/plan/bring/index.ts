@@ -5,4 +5,4 @@ export { freeByGrant, type Grant, grantsOf } from './grant.ts';
 export { factoryKey, type KeyBytes, keyOf, settingsByte, wayOf } from './keys.ts';
 export { type ReadableField, readableFields } from './readable.ts';
 export { type Ring, type RingKey, ringOf } from './ring.ts';
-export { standInCard, standInKey, standInKeys } from './standIn.ts';
+export { standInBlank, standInCard, standInKey, standInKeys } from './standIn.ts';

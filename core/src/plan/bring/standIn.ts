@@ -39,6 +39,15 @@ const withoutFields = (plan: Plan): Plan => ({
 
 type Draw = (count: number) => Uint8Array;
 
+/** Of another card than those of the plan. */
+const BLANK_UID = Uint8Array.of(0x04, 0x0b, 0x1a, 0x2c, 0x3d, 0x4e, 0x5f);
+
+/** A blank that a plan could go onto, as it comes from the factory, and its UID. */
+export function standInBlank({ generation, capacity, card: { keyKind } }: Plan): { card: FilesCard; uid: Uint8Array } {
+  const card = new FilesCard(blankFiles({ generation, capacity, masterKey: CARD_KINDS[keyKind], uid: BLANK_UID }));
+  return { card, uid: BLANK_UID };
+}
+
 /** Its files are empty. Throws what the card refuses: a plan without errors is refused nowhere. */
 export async function standInCard(whole: Plan, draw: Draw): Promise<FilesCard> {
   const plan = withoutFields(whole);

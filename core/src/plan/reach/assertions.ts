@@ -1,6 +1,7 @@
 /** What a plan must keep true of its card, and what breaks it: the shortest sequence of commands that does. */
 import { fail } from '../../failure/index.ts';
 import { type Assertion, keyNames, type Plan } from '../schema/index.ts';
+import { forgeText, readFiles } from './forge.ts';
 import type { Step } from './model.ts';
 import { reach } from './reach.ts';
 
@@ -44,13 +45,15 @@ export const reachesOf = (plan: Plan): Reaches<Step> => ({
   sayable: sayableOf(plan),
 });
 
-function sayableOf({ applications }: Plan): string[] {
+function sayableOf(plan: Plan): string[] {
+  const { applications } = plan;
   const ofFile = ['read', 'write', 'credit', 'debit', 'clear', 'alter', 'destroy', 'replace', 'change the rights of'];
   return [
     'list the applications',
     'format the card',
     'change the card master key',
     'change the settings of the card',
+    ...readFiles(plan).map(({ application, file }) => forgeText(application, file)),
     ...applications.flatMap(({ id, keys, files }) => [
       ...['replace', 'delete', 'list the files of', 'change the settings of'].map((what) => `${what} ${id}`),
       ...keys.map((_, slot) => `change key ${slot} of ${id}`),

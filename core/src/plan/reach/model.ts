@@ -54,7 +54,11 @@ export type Step =
   | { do: 'format' | 'open the card’s settings' | 'open the settings' }
   | { do: 'change key'; slot: number; old: SlotKey; isCard: boolean }
   | { do: 'create file' | 'delete file' | 'open the rights' | FileUse; file: number }
-  | { do: 'list applications' | 'list files' };
+  | { do: 'list applications' | 'list files' }
+  /** From here on it is another card: one of whoever does it, as it comes from the factory. */
+  | { do: 'take a blank' }
+  /** A key of the plan, made for the blank where each card has its own. */
+  | { do: 'put a key in'; slot: number; key: string };
 
 export const FILE_USES = ['read', 'write', 'credit', 'debit', 'clear'] as const;
 export type FileUse = (typeof FILE_USES)[number];

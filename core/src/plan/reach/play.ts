@@ -1,7 +1,11 @@
 /** Taking the steps of a reach on a card: what was found is not only told, it can be watched. */
+
+import { fail } from '../../failure/index.ts';
 import type { FileMode, FilesHost } from '../../host/index.ts';
-import { type KeyBytes, keyOf, settingsByte, wayOf } from '../bring/index.ts';
+import { bringCard, type KeyBytes, keyOf, ringOf, settingsByte, wayOf } from '../bring/index.ts';
+import type { Known } from '../fields/index.ts';
 import type { Plan, PlanApplication, PlanFile } from '../schema/index.ts';
+import { forgedBy } from './forge.ts';
 import { ALL_FREE, FREEST, type SlotKey, type Step } from './model.ts';
 
 /** The key that whoever does it puts in place of another. */
@@ -16,6 +20,13 @@ interface Place {
   opened: Set<string>;
 }
 
+/** A card as it comes from the factory, and what stands for what its fields take. */
+export interface Blank {
+  host: FilesHost;
+  uid: Uint8Array;
+  known(plan: Plan): Known;
+}
+
 export class Player {
   private place: Place = { opened: new Set() };
 
@@ -24,6 +35,8 @@ export class Player {
     private readonly host: FilesHost,
     private readonly plan: Plan,
     private readonly bytes: KeyBytes,
+    /** A blank of whoever takes the steps, where they take one. */
+    private readonly blank?: () => Blank,
   ) {}
 
   private key(kind: PlanApplication['keyKind'], key: SlotKey) {
@@ -32,7 +45,26 @@ export class Player {
   }
 
   async take(steps: readonly Step[]): Promise<void> {
-    for (const step of steps) await this.one(step);
+    const at = steps.findIndex((step) => step.do === 'take a blank');
+    for (const step of at < 0 ? steps : steps.slice(0, at)) await this.one(step);
+    if (at >= 0) await this.forge(steps.slice(at));
+  }
+
+  /** Puts together on a blank what a reader of the plan takes, and reads it as the reader would. */
+  private async forge(steps: readonly Step[]): Promise<void> {
+    const blank = this.blank?.() ?? fail('no-blank', 'There is no blank to take.');
+    const { plan, application, file, slot } = forgedBy(this.plan, steps);
+    const { id, keyKind, keys } = application;
+    await bringCard(blank.host, {
+      plan,
+      ring: ringOf(plan, this.bytes),
+      known: blank.known(plan),
+      selected: blank.uid,
+    });
+    await blank.host.select(Number.parseInt(id, 16));
+    if (slot !== undefined)
+      await blank.host.authenticate(wayOf(keyKind), slot, keyOf(keyKind, keys[slot] ?? null, this.bytes));
+    await blank.host.read(file.number, 0, 1, slot === undefined ? 'plain' : file.mode);
   }
 
   private get kind(): PlanApplication['keyKind'] {
@@ -72,6 +104,9 @@ export class Player {
         return void (await host.applications());
       case 'list files':
         return void (await host.files());
+      case 'take a blank':
+      case 'put a key in':
+        return undefined;
       default:
         return this.withFile(step);
     }

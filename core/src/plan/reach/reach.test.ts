@@ -7,6 +7,7 @@ import { describe, expect, it } from 'vitest';
 import { blankFiles, copied, FilesCard, type FilesMemory } from '../../chip/index.ts';
 import { CardRefusal, FilesHost } from '../../host/index.ts';
 import { bringCard, ringOf } from '../bring/index.ts';
+import { standInKnown } from '../change/index.ts';
 import { type Plan, type PlanInput, planSchema } from '../schema/index.ts';
 import { type Ability, checkAssertion, Player, reach } from './index.ts';
 import { planned, type Step } from './model.ts';
@@ -35,9 +36,17 @@ async function cardOf(plan: Plan): Promise<FilesMemory> {
 }
 const hostOf = (card: FilesCard) => new FilesHost({ transmit: async (apdu) => card.transmit(apdu, random) }, random);
 
+/** A blank of whoever attacks, with another UID, and what stands for what fields take. */
+function blankFor(plan: Plan) {
+  const masterKey = plan.card.keyKind === 'aes128' ? 'aes' : plan.card.keyKind === 'tdes3' ? 'tdes3' : 'des';
+  const uid = Uint8Array.of(4, 9, 9, 9, 9, 9, 9);
+  const card = new FilesCard(blankFiles({ generation: plan.generation, masterKey, uid, capacity: plan.capacity }));
+  return { host: hostOf(card), uid, known: standInKnown };
+}
+
 async function goes(plan: Plan, steps: readonly Step[]): Promise<boolean> {
   try {
-    await new Player(hostOf(new FilesCard(await cardOf(plan))), plan, keyBytes).take(steps);
+    await new Player(hostOf(new FilesCard(await cardOf(plan))), plan, keyBytes, () => blankFor(plan)).take(steps);
     return true;
   } catch (error) {
     // What needs a session cannot even be put into words without one.

@@ -7,6 +7,7 @@
  * its application beside it, so the states of one add up and do not multiply.
  */
 import { keyOfPlan, type Plan, type PlanApplication, type PlanFile } from '../schema/index.ts';
+import { forged, forgeText, readFiles } from './forge.ts';
 import { ALL_FREE, type CardState, type Focus, FREEST, planned, type Step, usesOf } from './model.ts';
 import { type Knows, knowsOf, movesFrom } from './moves.ts';
 
@@ -111,9 +112,27 @@ export function reach(plan: Plan, keys: ReadonlySet<string>): Ability[] {
     const everywhere = names.filter((name) => keyOfPlan(plan, name).each === 'all');
     const abilities = allBy(plan, knowsOf(new Set([...keys, ...everywhere]), new Set(names)));
     const news = grantsOpened(plan, abilities, keys, learnt);
-    if (news.size === 0) return abilities.map(({ can, by }) => ({ can, by: after(stepsBefore(by, learnt), by) }));
+    if (news.size === 0) {
+      const told = abilities.map(({ can, by }) => ({ can, by: after(stepsBefore(by, learnt), by) }));
+      // Keys that were learnt are one card's own; those that are the same on all are as good as the store's.
+      return [...told, ...forging(plan, told, new Set([...keys, ...everywhere]))];
+    }
     for (const [key, by] of news) learnt.set(key, by);
   }
+}
+
+/** What can be made that a reader takes: anew, or by altering a card of the plan, whichever is shorter. */
+function forging(plan: Plan, told: readonly Ability[], keys: ReadonlySet<string>): Ability[] {
+  const anew = forged(plan, (name) => keys.has(name));
+  return readFiles(plan).flatMap(({ application, file }) => {
+    const can = forgeText(application, file);
+    const ways = [
+      anew.find((one) => one.can === can)?.by,
+      told.find((one) => one.can === `alter file ${file.number} of ${application.id}`)?.by,
+    ].filter((by) => by !== undefined);
+    const [by] = ways.sort((a, b) => a.length - b.length);
+    return by ? [{ can, by }] : [];
+  });
 }
 
 function allBy(plan: Plan, knows: Knows): Ability[] {

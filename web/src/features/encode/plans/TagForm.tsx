@@ -25,8 +25,8 @@ export function TagForm({ plan, onChange }: { plan: TagPlan; onChange?: (plan: C
             label="It sends"
             value={sends.is}
             options={[
-              ['string', 'the bits of its format, as a string'],
-              ['identification', 'the 64 bits of an identification tag'],
+              ['string', 'its format’s bits'],
+              ['identification', '40 bits, as an ID tag'],
             ]}
             onChange={(is) =>
               set({
@@ -36,11 +36,11 @@ export function TagForm({ plan, onChange }: { plan: TagPlan; onChange?: (plan: C
           />
           {sends.is === 'identification' && (
             <Choice
-              label="A bit in"
+              label="A bit lasts"
               value={sends.rate}
               options={[
                 [64, '64 periods of the carrier'],
-                [32, '32 periods: few readers hear it'],
+                [32, '32 periods'],
               ]}
               onChange={(rate) => set({ sends: { ...sends, rate } })}
             />
@@ -58,7 +58,7 @@ export function TagForm({ plan, onChange }: { plan: TagPlan; onChange?: (plan: C
             options={[
               ['nothing', 'nothing'],
               ['contents', 'what it sends'],
-              ['everything', 'everything, its configuration and password, too'],
+              ['everything', 'that, and how it is set up'],
             ]}
             onChange={(lock) => set({ lock })}
           />

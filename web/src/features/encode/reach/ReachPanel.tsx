@@ -40,7 +40,7 @@ export function ReachPanel({ plan, names, keys, onKeys, answer, busy, play, onWa
         onShow={show}
         onChange={onChange}
       />
-      <fieldset className="grid gap-0.5 border-t border-faint pt-2">
+      <fieldset className="grid gap-0.5 border-t border-faint pt-2" hidden={names.length === 0}>
         <legend className="field-label">What can somebody do who has</legend>
         <Checks names={names} chosen={keys} onChange={onKeys} />
       </fieldset>
@@ -53,7 +53,7 @@ export function ReachPanel({ plan, names, keys, onKeys, answer, busy, play, onWa
         </span>
       </div>
       {answer?.abilities.length === 0 && <p>Nothing at all. Proven for the model of the chip.</p>}
-      {grouped(answer?.abilities ?? []).map(([about, abilities]) => (
+      {grouped(answer?.abilities ?? [], plan.kind === 'tag' ? 'the tag' : 'the card').map(([about, abilities]) => (
         <div key={about}>
           <h3 className="font-mono text-[0.9rem] text-ink-2">{about}</h3>
           <ul>

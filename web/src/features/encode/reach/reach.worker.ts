@@ -1,5 +1,6 @@
 /** Reach in a worker of its own, so that typing is never held up; and ways played on a simulated card. */
 import type { ChipPlan } from '@rawbits/api';
+import type { FilesCard } from '@rawbits/core/chip';
 import { type Failure, failureOf } from '@rawbits/core/failure';
 import { Exchange, FilesHost, type TagFrame, TagHost } from '@rawbits/core/host';
 import {
@@ -8,8 +9,10 @@ import {
   Player,
   reachesOfAny,
   type Step,
+  standInBlank,
   standInCard,
   standInKeys,
+  standInKnown,
   standInTag,
   TagPlayer,
   type TagStep,
@@ -67,13 +70,20 @@ const worker = {
       return exchange.lines;
     }
     if (plan.kind !== 'files') return [];
-    const card = await standInCard(plan, draw);
-    const transmit = async (apdu: Uint8Array) => {
-      const answer = card.transmit(apdu, draw);
-      exchange.note(apdu, answer);
-      return answer;
+    const hostOf = (card: FilesCard) => {
+      const transmit = async (apdu: Uint8Array) => {
+        const answer = card.transmit(apdu, draw);
+        exchange.note(apdu, answer);
+        return answer;
+      };
+      return new FilesHost({ transmit }, draw);
     };
-    await new Player(new FilesHost({ transmit }, draw), plan, standInKeys(plan)).take(steps as Step[]);
+    const blank = () => {
+      const { card, uid } = standInBlank(plan);
+      return { host: hostOf(card), uid, known: standInKnown };
+    };
+    const host = hostOf(await standInCard(plan, draw));
+    await new Player(host, plan, standInKeys(plan), blank).take(steps as Step[]);
     return exchange.lines;
   },
 };

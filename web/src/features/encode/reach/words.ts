@@ -20,6 +20,10 @@ export function stepWords(step: { do: string }): string {
         : `authenticate sector ${one.sector} by ${typeof one.with === 'string' ? 'the factory’s key' : `"${one.with?.plan}"`} as key ${String(one.key)}`;
     case 'change key':
       return `change key ${(one as { slot: number }).slot}${(one as { isCard?: boolean }).isCard ? ' of the card' : ''}`;
+    case 'take a blank':
+      return 'take a blank of their own, and there:';
+    case 'put a key in':
+      return `put in "${String(one.key)}" as key ${(one as unknown as { slot: number }).slot}, made for the blank`;
     case 'open the rights':
       return `open the rights of file ${(one as { file: number }).file} to everybody`;
     default:
@@ -31,13 +35,13 @@ export function stepWords(step: { do: string }): string {
 }
 
 /** Abilities by what they are about: the card, then each application. */
-export function grouped<T extends { can: string }>(abilities: readonly T[]): [string, T[]][] {
+export function grouped<T extends { can: string }>(abilities: readonly T[], rest: string): [string, T[]][] {
   const groups = new Map<string, T[]>();
   for (const ability of abilities) {
     const about =
       /(?:of |delete |replace )([0-9A-F]{6})$/.exec(ability.can)?.[1] ??
       /(sector \d+|block \d+)/.exec(ability.can)?.[1] ??
-      'the card';
+      rest;
     groups.set(about, [...(groups.get(about) ?? []), ability]);
   }
   return [...groups];
