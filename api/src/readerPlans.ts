@@ -1,5 +1,5 @@
 /** Readers that are set up by a plan: which field they read, by which key; and who would be let in, before a card is made. */
-import { fileReaderSchema } from '@rawbits/core/plan';
+import { placeSchema, readerSettingsSchema } from '@rawbits/core/plan';
 import { z } from 'zod';
 import { bitsSchema, idSchema, instant, name } from './parts.ts';
 import { route } from './route.ts';
@@ -10,7 +10,7 @@ export const readerPlanSchema = z.object({
   plan: z.object({ id: idSchema, name, version: z.number().int() }),
   field: z.string(),
   /** Everything that whoever sets up a reader of another make has to know, but the keys themselves. */
-  settings: fileReaderSchema,
+  settings: readerSettingsSchema,
   /** Of each key the version that the reader has, and whether another is in use by now. */
   keys: z.array(z.object({ name, version: z.number().int(), checkValue: z.string(), isCurrent: z.boolean() })),
   setBy: name,
@@ -50,9 +50,8 @@ export const readerPlanApi = {
     needs: 'set up doors',
     body: z.strictObject({
       planId: idSchema,
-      application: z.string().regex(/^[0-9A-F]{6}$/),
-      file: z.number().int().min(0).max(31),
-      field: z.string().min(1).max(80),
+      /** Where the credential stands. */
+      at: placeSchema,
       /** How many bits of the field go over the line; all of them without it. */
       bits: z.number().int().min(1).max(512).optional(),
     }),

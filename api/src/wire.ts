@@ -54,8 +54,8 @@ export const readerSetUpSchema = z.strictObject({
   keys: z.record(
     z.string().max(120),
     z.strictObject({
-      kind: z.enum(CARD_KEY_KINDS),
-      hex: z.string().regex(/^([0-9A-F]{2}){16,24}$/),
+      kind: z.enum([...CARD_KEY_KINDS, 'sector']),
+      hex: z.string().regex(/^([0-9A-F]{2}){6,24}$/),
       version: z.number().int().min(0).max(255),
     }),
   ),

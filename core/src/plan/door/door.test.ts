@@ -4,8 +4,21 @@ import { Bits } from '../../bits/index.ts';
 import { blankFiles, FilesCard, type FilesMemory } from '../../chip/index.ts';
 import { FilesHost } from '../../host/index.ts';
 import { bringCard, type Ring } from '../bring/index.ts';
+import { type AnyPlan, anyPlanSchema } from '../kinds/index.ts';
 import { type Plan, type PlanInput, planSchema } from '../schema/index.ts';
-import { credentialFields, doorKey, type FileReader, type ReaderKey, readAtDoor, readerFor } from './index.ts';
+import {
+  type CredentialPlace,
+  deliveredAt,
+  doorKey,
+  type FileReader,
+  keysOfReader,
+  placesOf,
+  type ReaderKey,
+  readAtDoor,
+  readerAt,
+  readerFor,
+  readerSettingsSchema,
+} from './index.ts';
 
 const UID = Uint8Array.of(4, 0x11, 0x22, 0x33, 0x44, 0x55, 0x66);
 const draw = (count: number) => Uint8Array.from({ length: count }, (_, i) => (i * 31 + 5) & 0xff);
@@ -128,11 +141,82 @@ describe('a reader that is set up by a plan', () => {
   });
 
   it('fields that hold a credential are offered, and what nobody reads is refused', () => {
-    expect(credentialFields(planOf()).map(({ field }) => field)).toEqual(['string', 'low']);
+    expect(placesOf({ ...planOf(), kind: 'files' }).map(({ field }) => field)).toEqual(['string', 'low']);
     expect(() => readerFor(planOf(), { ...FIELD, field: 'nothing' })).toThrow('no field "nothing"');
     expect(() => readerFor(planOf(), FIELD, { bits: 41 })).toThrow('has 40 bits, and 41');
     expect(() => readerFor(planOf(), FIELD, { slot: 2 })).toThrow('Key 2 does not read');
     const keys = ['master', 'door', 'tell'].map((name) => ({ name, each: 'card' as const }));
     expect(() => readerFor(planOf({ randomUid: true, keys }), FIELD)).toThrow('no key by which they tell it');
+  });
+});
+
+describe('readers of other chips', () => {
+  const any = (more: object): AnyPlan => anyPlanSchema.parse({ schema: 'rawbits/plan@1', ...more });
+  const string = { name: 'string', at: 14, length: 8, content: { is: 'bits' } } as const;
+  const low = { name: 'low', length: 3, content: { is: 'number', of: 'number', order: 'little' } } as const;
+  const band = (data: number, more: object = {}) =>
+    any({
+      kind: 'sectors',
+      sectors: [
+        {
+          number: 2,
+          keyA: 'a',
+          keyB: 'b',
+          access: { data: [data, data, data], trailer: 3 },
+          fields: [string, low],
+          ...more,
+        },
+      ],
+    });
+  const fob = any({ kind: 'tag', sends: { is: 'string' } });
+  const id = (rate: number) =>
+    any({ kind: 'tag', sends: { is: 'identification', rate, fields: [{ ...low, at: 1, length: 4 }] } });
+
+  it.each<[string, AnyPlan, CredentialPlace, string[], string]>([
+    ['over two blocks, by key A', band(4), { in: 'sector', sector: 2, field: 'string' }, ['a'], BITS.toBinary()],
+    ['by key B, where A does not read', band(5), { in: 'sector', sector: 2, field: 'string' }, ['b'], BITS.toBinary()],
+    [
+      'by the factory’s key',
+      band(0, { keyA: null }),
+      { in: 'sector', sector: 2, field: 'string' },
+      [],
+      BITS.toBinary(),
+    ],
+    ['a string of a tag', fob, { in: 'tag', field: 'string' }, [], BITS.toBinary()],
+    [
+      'a field of an identification tag',
+      id(64),
+      { in: 'tag', field: 'low' },
+      [],
+      (118406).toString(2).padStart(37, '0'),
+    ],
+    ['the same at RF/32', id(32), { in: 'tag', field: 'low' }, [], (118406).toString(2).padStart(37, '0')],
+  ])('%s', async (_, plan, place, keys, told) => {
+    expect(placesOf(plan)).toContainEqual(place);
+    const isField = place.field === 'low';
+    const settings = readerAt(plan, place, isField ? 32 : place.in === 'tag' ? undefined : 37);
+    expect(readerSettingsSchema.parse(JSON.parse(JSON.stringify(settings)))).toEqual(settings);
+    expect(keysOfReader(settings)).toEqual(keys);
+    const { bits, steps } = await deliveredAt(plan, settings, known, draw);
+    expect(steps.every(({ holds }) => holds)).toBe(true);
+    expect(bits?.toBinary().padStart(37, '0')).toBe(told);
+  });
+
+  it('a tag at another rate, of another kind, or empty is not heard, and the step says so', async () => {
+    for (const [plan, settings] of [
+      [id(32), readerAt(id(64), { in: 'tag', field: 'low' })],
+      [fob, readerAt(id(64), { in: 'tag', field: 'low' })],
+      [id(64), readerAt(fob, { in: 'tag', field: 'string' })],
+    ] as const)
+      expect(await deliveredAt(plan, settings, known, draw)).toMatchObject({ steps: [{ holds: false }] });
+  });
+
+  it('a sector that no key reads, a field that is not there and a place on another chip are refused', () => {
+    expect(() => readerAt(band(7), { in: 'sector', sector: 2, field: 'string' })).toThrow('No key reads');
+    expect(() => readerAt(band(4), { in: 'sector', sector: 3, field: 'string' })).toThrow(
+      'no field "string" in sector 3',
+    );
+    expect(() => readerAt(fob, { in: 'sector', sector: 2, field: 'string' })).toThrow('for rewritable tags');
+    expect(() => readerAt(id(64), { in: 'tag', field: 'nothing' })).toThrow('no field "nothing"');
   });
 });

@@ -1,12 +1,18 @@
 /** Readers at doors that read a card by its plan: their settings, and what they make of a card. */
-export { deliveredAt } from './delivered.ts';
-export { type DoorReading, type DoorStep, doorKey, type ReaderKey, readAtDoor } from './read.ts';
 export {
-  credentialFields,
-  type FileReader,
-  fileReaderSchema,
-  isCredential,
+  type CredentialPlace,
+  deliveredAt,
+  keysOfReader,
+  placeSchema,
+  placesOf,
+  placeWords,
   type ReaderByPlan,
+  type ReaderSettings,
+  readerAt,
   readerByPlanSchema,
-  readerFor,
-} from './settings.ts';
+  readerSettingsSchema,
+} from './places.ts';
+export { type DoorReading, type DoorStep, doorKey, type ReaderKey, readAtDoor } from './read.ts';
+export { readSectorAtDoor, type SectorReader } from './sectors.ts';
+export { type FileReader, fileReaderSchema, readerFor } from './settings.ts';
+export { readTagAtDoor, type TagReader } from './tags.ts';

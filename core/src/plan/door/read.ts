@@ -2,12 +2,13 @@
  * A reader at a door reading a card by its settings: each step with whether it held, and where it did not, what the reader
  * wanted and what the card had instead. The same for a reader of the rig and for telling beforehand who would be let in.
  */
-import { Bits } from '../../bits/index.ts';
-import { bytesOf, hexOf } from '../../cipher/index.ts';
+import type { Bits } from '../../bits/index.ts';
+import { bytesOf } from '../../cipher/index.ts';
 import { RawBitsError } from '../../failure/index.ts';
 import { CardRefusal, type FilesHost, type HostKey } from '../../host/index.ts';
 import { Diversifier, diversifyData, withVersion } from '../../key/index.ts';
 import { wayOf } from '../bring/index.ts';
+import { cut } from './cut.ts';
 import type { FileReader } from './settings.ts';
 
 export interface DoorStep {
@@ -134,10 +135,4 @@ async function versionTold(host: FilesHost, slot: number): Promise<number | unde
     if (error instanceof CardRefusal) return undefined;
     throw error;
   }
-}
-
-/** The bits of the bytes, in the order in which they go over the line. */
-function cut(bytes: Uint8Array, { bits, align, order }: FileReader): Bits {
-  const all = Bits.fromHex(hexOf(order === 'big' ? bytes : bytes.toReversed()), 8 * bytes.length);
-  return align === 'left' ? all.slice(1, bits) : all.slice(all.length - bits + 1, all.length);
 }

@@ -4,8 +4,9 @@
  */
 import { z } from 'zod';
 import { fail } from '../../failure/index.ts';
-import { type Content, placed } from '../fields/index.ts';
+import { placed } from '../fields/index.ts';
 import { CARD_KEY_KINDS, keyOfPlan, type Plan, type PlanApplication } from '../schema/index.ts';
+import { cutOf, cutShape } from './cut.ts';
 
 const name = z.string().trim().min(1).max(120);
 const hexId = z
@@ -31,39 +32,9 @@ export const fileReaderSchema = z.strictObject({
   tells: doorKeySchema.optional(),
   file: z.number().int().min(0).max(31),
   mode: z.enum(['plain', 'maced', 'enciphered']),
-  /** The first byte, counted from 0, and how many. */
-  from: z.number().int().min(0).max(8191),
-  length: z.number().int().min(1).max(64),
-  /** How many bits of them, from the first or up to the last. */
-  bits: z.number().int().min(1).max(512),
-  align: z.enum(['left', 'right']),
-  order: z.enum(['big', 'little']),
+  ...cutShape,
 });
 export type FileReader = z.output<typeof fileReaderSchema>;
-
-export const readerByPlanSchema = z.discriminatedUnion('reads', [
-  fileReaderSchema,
-  /** The identifier by which the card is selected, as most readers do that were never set up. */
-  z.strictObject({ reads: z.literal('uid') }),
-]);
-export type ReaderByPlan = z.output<typeof readerByPlanSchema>;
-
-/** Fields from which a reader takes a credential. */
-export const isCredential = (content: Content): boolean =>
-  content.is === 'bits' || (content.is === 'number' && content.as === 'binary') || content.is === 'fixed';
-
-/** Where a credential stands: the fields of a plan that a reader could be set up for. */
-export function credentialFields(plan: Plan): { application: string; file: number; field: string }[] {
-  return plan.applications.flatMap(({ id, files }) =>
-    files.flatMap((file) =>
-      'fields' in file
-        ? file.fields
-            .filter(({ content, length }) => isCredential(content) && content.is !== 'fixed' && length <= 64)
-            .map((field) => ({ application: id, file: file.number, field: field.name }))
-        : [],
-    ),
-  );
-}
 
 /**
  * The settings for one field. `bits` is how many the format of the cards has; without it the whole field is taken. `slot` is
@@ -92,11 +63,6 @@ export function readerFor(
   if (slot !== undefined && !isFree && !slots.includes(slot))
     fail('door-field', `Key ${slot} does not read file ${number} of ${id}.`, { field: 'slot' });
   const key = isFree ? undefined : keyAt(plan, application, slot ?? slots[0]!);
-  const length = place.to - place.from;
-  const wanted = bits ?? 8 * length;
-  if (wanted > 8 * length)
-    fail('door-field', `"${called}" has ${8 * length} bits, and ${wanted} are to be taken.`, { field: 'bits' });
-  const { content } = place.field;
   return {
     reads: 'file',
     application: id,
@@ -105,11 +71,7 @@ export function readerFor(
     ...(plan.randomUid && key?.each === 'card' && { tells: tellingKey(plan, application) }),
     file: number,
     mode: isFree ? 'plain' : file.mode,
-    from: place.from,
-    length,
-    bits: wanted,
-    align: content.is === 'bits' ? content.align : 'right',
-    order: content.is === 'number' ? content.order : 'big',
+    ...cutOf(place, bits),
   };
 }
 

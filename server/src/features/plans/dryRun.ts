@@ -3,7 +3,7 @@
  * read. It is worked out beside the thread that answers.
  */
 import type { ChipPlan, PlanChangeShown } from '@rawbits/api';
-import { differencesOf, fileReaderSchema, keyNamesOf, keyOriginOf } from '@rawbits/core/plan';
+import { differencesOf, keyNamesOf, keyOriginOf, readerSettingsSchema } from '@rawbits/core/plan';
 import { and, eq } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
@@ -22,7 +22,7 @@ export async function changeOf(app: App, site: string, id: string, next: ChipPla
   const { changes, refusals } = await app.workers.run('changePlan', {
     was: carried.map(planIn),
     next,
-    readers: readers.map(({ row }) => fileReaderSchema.parse(row.settings)),
+    readers: readers.map(({ row }) => readerSettingsSchema.parse(row.settings)),
   });
   const there = await currentVersions(
     db,

@@ -1,8 +1,21 @@
 /** From a card that a run encoded to a door that opens: readers set up by the plan, keys that roll over, and where a wrong one stops. */
-import { doorApi, eventApi, keyApi, type Run, readerPlanApi, rigApi, runApi } from '@rawbits/api';
+import {
+  chipPlanSchema,
+  doorApi,
+  eventApi,
+  keyApi,
+  planApi,
+  type Run,
+  readerPlanApi,
+  rigApi,
+  runApi,
+} from '@rawbits/api';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { loadAndWait } from '../../testing/harness.ts';
 import { BLANKS, openStation, type Station } from '../../testing/station.ts';
+
+const STRING = { name: 'string', length: 4, content: { is: 'bits' } } as const;
+const PLACE = { in: 'file', application: '5A0001', file: 1, field: 'string' } as const;
 
 describe('a reader that is set up by a plan', () => {
   let station: Station;
@@ -18,7 +31,7 @@ describe('a reader that is set up by a plan', () => {
   afterAll(() => station.close());
 
   const admin = () => station.house.administrator;
-  const field = () => ({ planId: station.planId, application: '5A0001', file: 1, field: 'string', bits: 26 });
+  const field = () => ({ planId: station.planId, at: PLACE, bits: 26 });
   const set = (more: object = {}) => admin().ask(readerPlanApi.set, { site, id: reader }, { ...field(), ...more });
   const present = (card: string) => admin().ask(rigApi.present, { site }, { card, reader });
   const encode = async (blanks: readonly string[], from: number) => {
@@ -109,14 +122,73 @@ describe('a reader that is set up by a plan', () => {
   });
 
   it.each([
-    ['a field that is not there', { field: 'nothing' }, 'no field "nothing"'],
+    ['a field that is not there', { at: { ...PLACE, field: 'nothing' } }, 'no field "nothing"'],
     ['more bits than the field has', { bits: 99 }, 'has 32 bits, and 99'],
-    ['an application that is not there', { application: '5AFFFF' }, 'no field "string" in file 1 of 5AFFFF'],
+    [
+      'an application that is not there',
+      { at: { ...PLACE, application: '5AFFFF' } },
+      'no field "string" in file 1 of 5AFFFF',
+    ],
   ])('%s is refused, and the reader stays as it was', async (_, wrong, told) => {
     const answer = await admin().call('PUT', `/sites/${site}/readers/${reader}/plan`, { ...field(), ...wrong });
     expect(answer.status).toBeGreaterThanOrEqual(400);
     expect(answer.body.error.message).toContain(told);
     expect(await present(BLANKS[1]!)).toMatchObject({ outcome: 'opened' });
+  });
+
+  it('for a sector and for tags, too: who would be let in is told, and they are; another kind stops at its step', async () => {
+    const [{ id: setId }] = (await admin().ask(keyApi.list, { site })) as unknown as [{ id: string }];
+    const sectorKey = {
+      setId,
+      name: 'Band reader',
+      kind: 'sector',
+      purpose: 'sector',
+      comes: { how: 'made' },
+    } as const;
+    const bandKey = await station.custodian.ask(keyApi.add, { site }, sectorKey);
+    const band = chipPlanSchema.parse({
+      schema: 'rawbits/plan@1',
+      kind: 'sectors',
+      name: 'Wristband',
+      sectors: [{ number: 1, keyA: 'Band reader', access: { data: [0, 0, 0], trailer: 1 }, fields: [STRING] }],
+    });
+    const fob = chipPlanSchema.parse({ schema: 'rawbits/plan@1', kind: 'tag', name: 'Fob', sends: { is: 'string' } });
+    const cards = { from: 'next numbers', formatId: '26-8-16', facility: '41', count: 1 } as const;
+    for (const [plan, lies, at, steps] of [
+      [band, 'band', { in: 'sector', sector: 1, field: 'string' }, ['authenticate sector 1 by key A', 'read block 4']],
+      [fob, 'tag', { in: 'tag', field: 'string' }, ['listen at RF/50, fsk2a']],
+    ] as const) {
+      const { id: planId } = await admin().ask(planApi.add, { site }, { plan, evenSo: true });
+      const wanted = { planId, at, ...(at.in === 'sector' && { bits: 26 }) };
+      expect((await admin().ask(readerPlanApi.set, { site, id: reader }, wanted)).keys.length).toBe(
+        at.in === 'sector' ? 1 : 0,
+      );
+      const run = await station.start({ planId, cards });
+      await station.lay(lies);
+      await station.until(run.id, ({ state, pads }) => state === 'done' && pads.length === 0);
+      await station.lay();
+      const who = await admin().do('GET', `/sites/${site}/readers/${reader}/plan/who`);
+      expect(who).toMatchObject({ problem: null, cards: [{ bits: expect.stringMatching(/^[01]{26}$/) }] });
+      await present(lies);
+      const [event] = await admin().ask(eventApi.list, { site });
+      expect(event).toMatchObject({ bits: who.cards[0].bits });
+      expect(event!.chip!.map(({ step, holds }) => [step, holds])).toEqual(steps.map((step) => [step, true]));
+      await present(BLANKS[0]!);
+      expect((await admin().ask(eventApi.list, { site }))[0]).toMatchObject({
+        stoppedAt: 'chip',
+        reason: expect.stringContaining('a credential of another kind'),
+      });
+    }
+    // A key that is not the card's: the reader stops at it.
+    const at = { in: 'sector', sector: 1, field: 'string' } as const;
+    const planId = (await admin().ask(planApi.list, { site })).find(({ name }) => name === 'Wristband')!.id;
+    await station.custodian.ask(keyApi.addVersion, { site, id: bandKey.id }, { version: 2, comes: { how: 'made' } });
+    await station.custodian.ask(keyApi.use, { site, id: bandKey.id, version: '2' });
+    await admin().ask(readerPlanApi.set, { site, id: reader }, { planId, at, bits: 26 });
+    await present('band');
+    expect((await admin().ask(eventApi.list, { site }))[0]!.reason).toContain('authenticate sector 1 by key A');
+    const wrong = await admin().call('PUT', `/sites/${site}/readers/${reader}/plan`, { planId, at: PLACE });
+    expect([wrong.status, wrong.body.error.code]).toEqual([422, 'plan-kind']);
   });
 
   it('set back it reads as it did before: the UID', async () => {

@@ -2,7 +2,7 @@
 import { type ReaderPlan, type ReaderSetUp, readerPlanApi } from '@rawbits/api';
 import { hexOf } from '@rawbits/core/cipher';
 import { checkValueOf, type KeyKind } from '@rawbits/core/key';
-import { type FileReader, fileReaderSchema, keyOriginOf, readerFor } from '@rawbits/core/plan';
+import { keyOriginOf, keysOfReader, type ReaderSettings, readerAt, readerSettingsSchema } from '@rawbits/core/plan';
 import { and, eq } from 'drizzle-orm';
 import { HostRefusal } from '../../devices/line.ts';
 import type { Queryable } from '../../platform/database/index.ts';
@@ -38,7 +38,7 @@ async function describe(db: Queryable, site: string, only?: string): Promise<Rea
         readerId: row.readerId,
         plan: { id: plan.id, name: plan.name, version: row.version },
         field: row.field,
-        settings: fileReaderSchema.parse(row.settings),
+        settings: readerSettingsSchema.parse(row.settings),
         keys: kept.map((key) => ({ ...key, isCurrent: now.get(key.name) === key.version })),
         setBy: row.setBy,
         setAt: row.setAt.toISOString(),
@@ -62,10 +62,11 @@ async function findReader(db: Queryable, site: string, id: string) {
 async function keysFor(
   app: App,
   site: string,
-  settings: FileReader,
+  settings: ReaderSettings,
   wanted: { name: string; from?: { set: string; key: string } }[],
 ) {
   const material = await materialOf(app, site, wanted);
+  const kind = settings.reads === 'file' ? settings.keyKind : 'sector';
   const keys: ReaderSetUp['keys'] = {};
   const kept: Kept = [];
   const ids: { id: string; version: number }[] = [];
@@ -78,12 +79,9 @@ async function keysFor(
         `The key store has no key "${name}" that is in use.`,
         'Its custodians put it there.',
       );
-    if (key.kind !== settings.keyKind)
-      throw conflict(
-        'key-kind',
-        `The key "${name}" is one of ${key.kind}, and the application has keys of ${settings.keyKind}.`,
-      );
-    keys[name] = { kind: settings.keyKind, hex: hexOf(first.bytes), version: first.version };
+    if (key.kind !== kind)
+      throw conflict('key-kind', `The key "${name}" is one of ${key.kind}, and the card has keys of ${kind} there.`);
+    keys[name] = { kind, hex: hexOf(first.bytes), version: first.version };
     kept.push({ name, version: first.version, checkValue: checkValueOf(key.kind as KeyKind, first.bytes) });
     ids.push({ id: key.id, version: first.version });
   }
@@ -108,12 +106,9 @@ const set = handle(readerPlanApi.set, async ({ app, operator, site, params, body
   const reader = await findReader(app.db, site, params.id!);
   const plan = await findPlan(app.db, site, body.planId);
   const definition = planIn((await versionsOfPlan(app.db, plan.id)).find(({ version }) => version === plan.current)!);
-  if (definition.kind !== 'files')
-    throw conflict('plan-kind', 'Readers are set up for files of file-system cards; sectors are not read yet.');
-  const { application, file, field, bits } = body;
-  const settings = readerFor(definition, { application, file, field }, bits === undefined ? {} : { bits });
-  const names = new Set([settings.key?.name, settings.tells?.name].filter((name) => typeof name === 'string'));
-  const wanted = [...names].map((name) => ({ name, from: keyOriginOf(definition, name) }));
+  const { field } = body.at;
+  const settings = readerAt(definition, body.at, body.bits);
+  const wanted = keysOfReader(settings).map((name) => ({ name, from: keyOriginOf(definition, name) }));
   const { keys, kept, ids } = await keysFor(app, site, settings, wanted);
   await tell(app, site, reader.device, { reads: settings, keys });
   await change(app, operator, site, async (tx, record) => {

@@ -25,7 +25,7 @@ export async function wouldOpen(
   const all = await versionsOfPlan(db, plan.id);
   const row = all.find((one) => one.version === version) ?? all[0];
   const definition = row && planIn(row);
-  if (definition?.kind !== 'files') return { problem: 'The plan is of another kind of card.', cards: [] };
+  if (!definition) return { problem: 'The plan is not there any more.', cards: [] };
   const [controller] =
     reader.controllerId === null
       ? []

@@ -7,10 +7,9 @@ import {
   changeOfPlan,
   checkAgainst,
   deliveredAt,
-  type FileReader,
   type Known,
-  type Plan,
   type PlanChange,
+  type ReaderSettings,
   reachesOfAny,
   standInKnownOf,
 } from '@rawbits/core/plan';
@@ -36,16 +35,16 @@ function checkPlan(plan: AnyPlan) {
 }
 
 /** From each of some versions of a plan to the next one; and why each of some readers would not read the next one's cards. */
-async function changePlan({ was, next, readers }: { was: AnyPlan[]; next: AnyPlan; readers: FileReader[] }) {
+async function changePlan({ was, next, readers }: { was: AnyPlan[]; next: AnyPlan; readers: ReaderSettings[] }) {
   const changes: PlanChange[] = [];
   for (const version of was) changes.push(await changeOfPlan(version, next, draw));
   const refusals: (string | null)[] = [];
-  if (next.kind === 'files')
-    for (const reader of readers) refusals.push(await refusal(next, reader, standInKnownOf(next)));
+  const known = standInKnownOf(next);
+  for (const reader of readers) refusals.push(await refusal(next, reader, known));
   return { changes, refusals };
 }
 
-async function refusal(next: Plan, reader: FileReader, known: Known): Promise<string | null> {
+async function refusal(next: AnyPlan, reader: ReaderSettings, known: Known): Promise<string | null> {
   try {
     const { steps } = await deliveredAt(next, reader, known, draw);
     const last = steps.find(({ holds }) => !holds);

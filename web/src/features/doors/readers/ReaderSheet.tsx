@@ -4,8 +4,51 @@ import { download } from '../../../platform/files/download.ts';
 
 const ORDER = { big: 'the most significant byte first', little: 'the least significant byte first' } as const;
 
-function linesOf({ settings, plan, field, keys }: ReaderPlan): [string, string][] {
-  const { application, keyKind, key, tells, file, mode, from, length, bits, align, order } = settings;
+type Lines = [string, string][];
+type Settings<R extends ReaderPlan['settings']['reads']> = Extract<ReaderPlan['settings'], { reads: R }>;
+interface Cut {
+  from: number;
+  length: number;
+  bits: number;
+  align: 'left' | 'right';
+  order: keyof typeof ORDER;
+}
+
+const cutLines = (field: string, { from, length, bits, align, order }: Cut): Lines => [
+  ['field', `${field}: bytes ${from} to ${from + length - 1}, ${ORDER[order]}`],
+  [
+    'over the line',
+    `${bits} bits, ${align === 'left' ? 'from the first bit of the field' : 'up to the last bit of the field'}`,
+  ],
+];
+
+function linesOf(plan: ReaderPlan): Lines {
+  const { settings } = plan;
+  const head: Lines = [['plan', `${plan.plan.name}, version ${plan.plan.version}`]];
+  if (settings.reads === 'file') return [...head, ...fileLines(plan, settings)];
+  return [...head, ...(settings.reads === 'sector' ? sectorLines(plan, settings) : tagLines(plan, settings))];
+}
+
+function sectorLines({ field, keys }: ReaderPlan, settings: Settings<'sector'>): Lines {
+  const own = keys.find(({ name }) => name === settings.key);
+  const key = own ? `"${own.name}", version ${own.version}, check value ${own.checkValue}` : 'the factory’s';
+  return [['sector', String(settings.sector)], [`key ${settings.by}`, key], ...cutLines(field, settings)];
+}
+
+function tagLines({ field }: ReaderPlan, settings: Settings<'tag'>): Lines {
+  if (settings.sends === 'string')
+    return [
+      ['listens', `at RF/${settings.rate}, FSK 2a, for the carrier of a string`],
+      ['over the line', 'the string, bit by bit'],
+    ];
+  return [
+    ['listens', `at RF/${settings.rate}, Manchester, for 64-bit identification tags`],
+    ...cutLines(field, settings),
+  ];
+}
+
+function fileLines({ field, keys }: ReaderPlan, settings: Settings<'file'>): Lines {
+  const { application, keyKind, key, tells, file, mode } = settings;
   const keyLine = (one: typeof key): string => {
     if (!one) return 'none: everybody may';
     if (one.name === null) return `number ${one.slot}, the factory’s`;
@@ -17,7 +60,6 @@ function linesOf({ settings, plan, field, keys }: ReaderPlan): [string, string][
     return `number ${one.slot}, "${one.name}", version ${version}, check value ${checkValue}${made}`;
   };
   return [
-    ['plan', `${plan.name}, version ${plan.version}`],
     ['application', application],
     [
       'authentication',
@@ -26,11 +68,7 @@ function linesOf({ settings, plan, field, keys }: ReaderPlan): [string, string][
     ['key that reads', keyLine(key)],
     ...(tells ? [['key by which the card tells its UID', keyLine(tells)] as [string, string]] : []),
     ['file', `${file}, ${mode}`],
-    ['field', `${field}: bytes ${from} to ${from + length - 1}, ${ORDER[order]}`],
-    [
-      'over the line',
-      `${bits} bits, ${align === 'left' ? 'from the first bit of the field' : 'up to the last bit of the field'}`,
-    ],
+    ...cutLines(field, settings),
   ];
 }
 

@@ -1,6 +1,6 @@
 /** Setting a reader up to read a field of a plan; the keys go to the reader and are not shown. */
 import type { Reader, ReaderPlan } from '@rawbits/api';
-import { credentialFields } from '@rawbits/core/plan';
+import { type CredentialPlace, placesOf, placeWords } from '@rawbits/core/plan';
 import { useState } from 'react';
 import { usePlanQuery, usePlansQuery } from '../../../platform/endpoints/plans.ts';
 import { useEndReaderPlanMutation, useSetReaderPlanMutation } from '../../../platform/endpoints/readerPlans.ts';
@@ -21,19 +21,21 @@ export function SetUpReader({ reader, plan, onDone }: Props) {
   const chosenId = planId ?? plans[0]?.id ?? '';
   const { data: chosen } = usePlanQuery({ site, id: chosenId }, { skip: chosenId === '' });
   const current = chosen?.versions.find(({ version }) => version === chosen.current)?.plan;
-  const fields = current?.kind === 'files' ? credentialFields(current) : [];
+  const places = current ? placesOf(current) : [];
   const [field, setField] = useState<string>();
-  const [bits, setBits] = useState(plan ? String(plan.settings.bits) : '26');
+  const [bits, setBits] = useState(plan && 'bits' in plan.settings ? String(plan.settings.bits) : '26');
   const [set, { error, isLoading }] = useSetReaderPlanMutation();
   const [end, ending] = useEndReaderPlanMutation();
-  const called = (one: (typeof fields)[number]) => `${one.application} ${one.file} ${one.field}`;
-  const which = fields.find((one) => called(one) === field) ?? fields[0];
+  const called = (one: CredentialPlace) => `${one.field}, ${placeWords(one)}`;
+  const which = places.find((one) => called(one) === field) ?? places[0];
+  // A string is taken whole: it has the bits that its card’s format has.
+  const isWhole = current?.kind === 'tag' && current.sends.is === 'string';
   const params = { site, id: reader.id };
   const submit = async () => {
     if (!which) return;
     const { data } = await set({
       params,
-      body: { planId: chosenId, ...which, ...(bits.trim() !== '' && { bits: Number(bits) }) },
+      body: { planId: chosenId, at: which, ...(bits.trim() !== '' && !isWhole && { bits: Number(bits) }) },
     });
     if (data) onDone();
   };
@@ -65,7 +67,7 @@ export function SetUpReader({ reader, plan, onDone }: Props) {
         </Field>
         <Field
           label="It reads the field"
-          error={chosen && fields.length === 0 ? 'No field of this plan holds a credential.' : undefined}
+          error={chosen && places.length === 0 ? 'No field of this plan holds a credential.' : undefined}
         >
           {(props) => (
             <select
@@ -74,28 +76,34 @@ export function SetUpReader({ reader, plan, onDone }: Props) {
               value={which ? called(which) : ''}
               onChange={(event) => setField(event.target.value)}
             >
-              {fields.map((one) => (
+              {places.map((one) => (
                 <option key={called(one)} value={called(one)}>
-                  {one.field}, file {one.file} of {one.application}
+                  {called(one)}
                 </option>
               ))}
             </select>
           )}
         </Field>
-        <Field label="Bits over the line" hint="as many as the format has; empty: the whole field">
+        <Field
+          label="Bits over the line"
+          hint={isWhole ? 'as many as are on the tag' : 'as many as the format has; empty: the whole field'}
+        >
           {(props) => (
             <input
               {...props}
+              disabled={isWhole}
               className="input w-full"
               inputMode="numeric"
-              value={bits}
+              value={isWhole ? '' : bits}
               onChange={(event) => setBits(event.target.value.replace(/\D/g, ''))}
             />
           )}
         </Field>
       </div>
       <p className="text-[0.9rem] text-ink-2">
-        The key store has to be unlocked: the reader is given the version of the key that is in use.
+        {current?.kind === 'tag'
+          ? 'A tag is read without a key: whoever comes near reads it, too.'
+          : 'The key store has to be unlocked: the reader is given the version of the key that is in use.'}
       </p>
       <FailureNote failure={error ?? ending.error} />
       <div className="flex flex-wrap gap-2">
