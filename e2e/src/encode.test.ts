@@ -71,7 +71,7 @@ describe('the staff card', () => {
     await go('encode');
     await browser.see('every state gone through');
     const reach = await browser.textOf('[aria-label="Reach"]');
-    expect(reach.match(/Proven:/g)).toHaveLength(4);
+    expect(reach.match(/Proven:/g)).toHaveLength(5);
     expect(reach).not.toContain('Broken');
     expect(await browser.violations()).toEqual([]);
   });
@@ -192,5 +192,33 @@ describe('the staff card', () => {
     await go('encode?part=pad');
     await browser.click('Read the card');
     await browser.see('A blank: it has the factory’s key, and nothing on it.');
+  });
+
+  it('a fob by its plan: whoever reads it can copy it, and it opens what it is allowed to', async () => {
+    await takeOff();
+    await go('encode');
+    await browser.onPath('//select/option[contains(., "Workboat fob")]', (e) => e.click());
+    await browser.see('nobody, for good', '[aria-label="Blocks of the tag"]');
+    await browser.onPath('//button[contains(., "copy what it sends onto another tag")]', (e) => e.click());
+    await exactly('Play it on a simulated card');
+    await browser.see('send its blocks', '[aria-label="Played on a simulated card"]');
+    await go('encode?part=runs');
+    await browser.click('Start a run');
+    await select('By the plan', 'Workboat fob');
+    await select('Which cards', 'the next free numbers');
+    await select('Of the format', '26');
+    const field = (label: string) => `//label[normalize-space(.)="${label}"]/following-sibling::input`;
+    await browser.onPath(field('Facility code'), (e) => e.sendKeys('58'));
+    await browser.onPath(field('How many'), (e) => e.sendKeys(Key.chord(Key.CONTROL, 'a'), '1'));
+    await exactly('Start');
+    await browser.see('Waits for blank 1 of 1.');
+    await lay('blank-fob-1');
+    await browser.see('done, 1 of 1');
+    await browser.onPath('(//button[.="what was done"])[1]', (e) => e.click());
+    await browser.see('lock block 3 of the tag');
+    await go('encode?part=pad');
+    await browser.click('Read the card');
+    await browser.see('As the plan Workboat fob, version 1 has it.');
+    expect(await browser.violations()).toEqual([]);
   });
 });

@@ -35,6 +35,11 @@ const EMPTY: Typed = {
   pads: null,
 };
 
+const TAKES_USED = {
+  files: 'take used cards, too, as long as their master key is the factory’s',
+  tag: 'take used tags, too, as long as they have no password',
+} as const;
+
 export function NewRun({ onStarted, onCancel }: { onStarted: (id: string) => void; onCancel?: () => void }) {
   const { id: site } = useSite();
   const [draft, setDraft] = useDraft<Typed>('runs', `${site} new`);
@@ -132,11 +137,13 @@ export function NewRun({ onStarted, onCancel }: { onStarted: (id: string) => voi
               hint="empty: the one after the greatest on file"
             />
           )}
-          <Check
-            label="take used cards, too, as long as their master key is the factory’s"
-            checked={typed.takesUsed}
-            onChange={(takesUsed) => set({ takesUsed })}
-          />
+          {current && current.kind !== 'sectors' && (
+            <Check
+              label={TAKES_USED[current.kind]}
+              checked={typed.takesUsed}
+              onChange={(takesUsed) => set({ takesUsed })}
+            />
+          )}
         </div>
       )}
       {typed.kind === 'hand back' &&
