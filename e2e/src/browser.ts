@@ -99,11 +99,15 @@ export class Browser {
   }
 
   find(css: string): Promise<WebElement> {
-    return this.driver.wait(
-      until.elementLocated(By.css(css)),
-      WAIT_MS,
-      `nothing matches ${css}`,
-    ) as Promise<WebElement>;
+    return this.located(By.css(css), `nothing matches ${css}`);
+  }
+
+  /** Waits for an element; where it never comes, what the page says instead stands in the error. */
+  private async located(by: By, problem: string): Promise<WebElement> {
+    const found = this.driver.wait(until.elementLocated(by), WAIT_MS) as Promise<WebElement>;
+    return found.catch(async () => {
+      throw new Error(`${problem}; the page says: ${(await this.textOf('body')).slice(0, 1500)}`);
+    });
   }
 
   /**
@@ -116,17 +120,15 @@ export class Browser {
 
   /** As `on`, by an XPath. */
   onPath<T>(path: string, act: (element: WebElement) => Promise<T>): Promise<T> {
-    return again(async () =>
-      act(await this.driver.wait(until.elementLocated(By.xpath(path)), WAIT_MS, `nothing matches ${path}`)),
-    );
+    return again(async () => act(await this.located(By.xpath(path), `nothing matches ${path}`)));
   }
 
   /** The visible button or link with these words. */
   async button(words: string): Promise<WebElement> {
     const path = `//*[self::button or self::a][contains(normalize-space(.), "${words}")]`;
-    const element = await this.driver.wait(until.elementLocated(By.xpath(path)), WAIT_MS, `no button says "${words}"`);
+    const element = await this.located(By.xpath(path), `no button says "${words}"`);
     await this.driver.wait(until.elementIsEnabled(element), WAIT_MS);
-    return element as WebElement;
+    return element;
   }
 
   async click(words: string): Promise<void> {

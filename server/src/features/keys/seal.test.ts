@@ -170,4 +170,21 @@ describe('keys sealed for a partner', () => {
     expect(answer.status).toBeGreaterThanOrEqual(400);
     expect(answer.body.error.message).toContain(told);
   });
+
+  it('the settings of a reader are sealed with its keys just so', async () => {
+    const reader = { reader: 'Main entrance', settings: { reads: 'file', application: '5A0001' } };
+    const passphrase = 'seven gulls on the slip';
+    const more = { recipient: { passphrase }, content: JSON.stringify(reader) };
+    const asked = await one!.ask(keyRequestApi.ask, { site }, asking(more) as never);
+    await two!.ask(keyRequestApi.agree, { site, id: asked.id }, {});
+    const { jwe } = await one!.ask(keyRequestApi.sealed, { site, id: asked.id });
+    const held = openedUnder(jwe, passphrase);
+    expect(held).toMatchObject({ reader, keys: { keys: [{ kid: 'Canteen' }] } });
+    expect(held).not.toHaveProperty('plan');
+    const taken = await one!.call('POST', `/sites/${site}/keys/sealed`, { jwe, passphrase, set: 'Theirs' });
+    expect([taken.status, taken.body.error.message]).toEqual([
+      422,
+      'What is sealed in it is not a plan with its keys.',
+    ]);
+  });
 });

@@ -1,7 +1,7 @@
 /**
- * Keys sealed for a partner, together with the part of a plan that they are for: a JWE (RFC 7516) to the partner's public key, which
- * opens for nobody else, or under a passphrase, which opens for whoever is told it. What stands in it is JSON: the plan, and a JWK
- * Set (RFC 7517) of the keys.
+ * Keys sealed for a partner, together with the part of a plan or the settings of a reader that they are for: a JWE (RFC 7516) to the partner's public key, which
+ * opens for nobody else, or under a passphrase, which opens for whoever is told it. What stands in it is JSON: `plan` or `reader`,
+ * and `keys`, a JWK Set (RFC 7517).
  */
 import type { newKeyRequestSchema } from '@rawbits/api';
 import { CompactEncrypt, importJWK, type JWK } from 'jose';
@@ -88,16 +88,21 @@ export async function sealFor(
     } as const;
     await noteHolding(tx, key, version, noted);
   }
-  const text = JSON.stringify({ plan: planIn(about.content), keys: { keys } });
+  const content = contentIn(about.content);
+  const text = JSON.stringify({ [isReader(content) ? 'reader' : 'plan']: content, keys: { keys } });
   if (about.recipient) return encrypted(text, about.recipient);
   if (!passphrase) throw new Error('sealed for nobody');
   return encryptUnder(text, 'json', passphrase);
 }
 
-const planIn = (content: string): unknown => {
+/** The settings of a reader; anything else is (a part of) a plan. */
+const isReader = (content: unknown): boolean =>
+  typeof content === 'object' && content !== null && 'settings' in content;
+
+const contentIn = (content: string): unknown => {
   try {
     return JSON.parse(content);
   } catch {
-    throw invalid('content', 'The plan is no JSON.');
+    throw invalid('content', 'What is to be sealed is no JSON.');
   }
 };

@@ -1,5 +1,6 @@
 /** What the frame remembers: theme, single-key shortcuts, whether the rig is open, what was said last. */
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import { keeping, keptUnder } from '../state/kept.ts';
 
 export interface FrameState {
   theme: 'chart-room' | 'night-watch';
@@ -15,20 +16,11 @@ export interface FrameState {
 
 const KEY = 'rawbits.settings';
 
-function savedSettings(): Partial<FrameState> {
-  try {
-    return JSON.parse(localStorage.getItem(KEY) ?? '{}') as Partial<FrameState>;
-  } catch {
-    return {};
-  }
-}
+const { theme = 'chart-room', singleKeys = true, rigOpen = false } = keptUnder<FrameState>(KEY);
+const keep = keeping(KEY, { theme, singleKeys, rigOpen });
 
-export function saveSettings({ theme, singleKeys, rigOpen }: FrameState): void {
-  const text = JSON.stringify({ theme, singleKeys, rigOpen });
-  if (localStorage.getItem(KEY) !== text) localStorage.setItem(KEY, text);
-}
+export const saveSettings = ({ theme, singleKeys, rigOpen }: FrameState): void => keep({ theme, singleKeys, rigOpen });
 
-const { theme = 'chart-room', singleKeys = true, rigOpen = false } = savedSettings();
 const initialState: FrameState = {
   theme,
   singleKeys,

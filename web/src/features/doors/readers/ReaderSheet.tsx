@@ -1,6 +1,10 @@
 /** What whoever sets up a reader has to know, as a sheet to print and as JSON; without the keys themselves. */
 import type { Reader, ReaderPlan } from '@rawbits/api';
+import { keyOriginOf } from '@rawbits/core/plan';
+import { SealForm } from '../../../parts/seal/SealForm.tsx';
+import { usePlanQuery } from '../../../platform/endpoints/plans.ts';
 import { download } from '../../../platform/files/download.ts';
+import { useSite } from '../../../platform/site/useSite.ts';
 
 const ORDER = { big: 'the most significant byte first', little: 'the least significant byte first' } as const;
 
@@ -73,7 +77,11 @@ function fileLines({ field, keys }: ReaderPlan, settings: Settings<'file'>): Lin
 }
 
 export function ReaderSheet({ reader, plan }: { reader: Reader; plan: ReaderPlan }) {
+  const { id: site, may } = useSite();
+  const { data } = usePlanQuery({ site, id: plan.plan.id });
+  const definition = data?.versions.find(({ version }) => version === plan.plan.version)?.plan;
   const { readerId: _id, setBy, setAt, ...sheet } = plan;
+  const content = { reader: reader.name, setBy, setAt, ...sheet };
   return (
     <div className="mt-2 grid gap-2 border border-base-300 p-3" data-testid="reader-sheet">
       <h3 className="font-bold">{reader.name}: settings</h3>
@@ -92,17 +100,21 @@ export function ReaderSheet({ reader, plan }: { reader: Reader; plan: ReaderPlan
         <button
           type="button"
           className="btn btn-line btn-small"
-          onClick={() =>
-            download(
-              `${reader.device}.json`,
-              JSON.stringify({ reader: reader.name, setBy, setAt, ...sheet }, null, 2),
-              'application/json',
-            )
-          }
+          onClick={() => download(`${reader.device}.json`, JSON.stringify(content, null, 2), 'application/json')}
         >
           Keep as a file
         </button>
       </div>
+      {may('hold keys') && definition && plan.keys.length > 0 && (
+        <SealForm
+          about={`reader ${reader.id}`}
+          what="the reader"
+          summary="Sealed with its keys, for whoever sets the reader up"
+          keys={plan.keys.map(({ name, version }) => ({ name, version, from: keyOriginOf(definition, name) }))}
+          content={JSON.stringify(content)}
+          otherwise=""
+        />
+      )}
     </div>
   );
 }

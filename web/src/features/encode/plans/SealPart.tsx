@@ -1,128 +1,19 @@
-/**
- * A part of a plan sealed with its keys for a partner: a key custodian asks, another agrees, and only the partner opens it, with
- * their private key or a passphrase that they are told.
- */
+/** A part of a plan sealed with its keys, for a partner. */
 import { keyNames, partOf } from '@rawbits/core/plan';
-import { useState } from 'react';
-import { Link } from 'react-router';
-import { useDraft } from '../../../platform/drafts/useDraft.ts';
-import { useAskForKeyMutation, useKeySetsQuery } from '../../../platform/endpoints/keys.ts';
-import { Choice, Text } from '../../../platform/forms/controls.tsx';
-import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
-import { Field } from '../../../platform/forms/Field.tsx';
-import { useSite } from '../../../platform/site/useSite.ts';
+import { SealForm } from '../../../parts/seal/SealForm.tsx';
 import type { FilesPlan } from './edit.ts';
 
-/** What is kept of the form while it is not sent; a passphrase never is. */
-interface Typed {
-  partner: string;
-  how: 'key' | 'passphrase';
-  jwk: string;
-  reason: string;
-}
-const NOTHING: Typed = { partner: '', how: 'key', jwk: '', reason: '' };
-
 export function SealPart({ about, plan, ids }: { about: string; plan: FilesPlan; ids: string[] }) {
-  const { id: site } = useSite();
-  const { data: sets = [] } = useKeySetsQuery(site);
-  const [typed = NOTHING, setTyped] = useDraft<Typed>('sealings', about);
-  const { partner, how, jwk, reason } = typed;
-  const set = (change: Partial<Typed>) => setTyped({ ...typed, ...change });
-  const [passphrase, setPassphrase] = useState('');
-  const [ask, { error, isSuccess, isLoading }] = useAskForKeyMutation();
   const part = partOf(plan, ids);
-  const keys = keyNames(part).flatMap((name) => {
-    const from = plan.keys.find((key) => key.name === name)?.from;
-    const found = sets
-      .flatMap((set) => set.keys.map((key) => ({ set: set.name, key })))
-      .find(({ set, key }) => (from ? set === from.set && key.name === from.key : key.name === name));
-    return found && found.key.current !== null ? [{ keyId: found.key.id, version: found.key.current, as: name }] : [];
-  });
-  const key = jwkFrom(jwk);
-  const recipient = how === 'key' ? key : passphrase.length >= 12 ? { passphrase } : undefined;
-  const isReady = ids.length > 0 && keys.length > 0 && partner.trim() !== '' && recipient !== undefined;
-  const submit = async () => {
-    const body = { kind: 'seal', partner, recipient: recipient as never, keys, content: JSON.stringify(part), reason };
-    const asked = await ask({ params: { site }, body: body as never });
-    if (!asked.error) setTyped(undefined);
-  };
-  if (isSuccess)
-    return (
-      <p role="status">
-        Another custodian has to agree, on the screen{' '}
-        <Link className="underline" to={`/${site}/keys`}>
-          Keys
-        </Link>
-        ; then you take the sealed file there.
-      </p>
-    );
+  const keys = keyNames(part).map((name) => ({ name, from: plan.keys.find((key) => key.name === name)?.from }));
   return (
-    <details>
-      <summary className="cursor-pointer">Sealed with its keys, for a partner</summary>
-      <div className="grid max-w-xl gap-2 py-2">
-        <Text label="Partner" value={partner} onChange={(text) => set({ partner: text })} placeholder="Canteen till" />
-        <Choice
-          label="What opens it"
-          value={how}
-          onChange={(way) => set({ how: way })}
-          options={[
-            ['key', 'their private key: they send you the public one'],
-            ['passphrase', 'a passphrase that you tell them'],
-          ]}
-        />
-        {how === 'key' ? (
-          <label className="grid gap-1">
-            <span className="field-label">Their public key, as a JWK (RFC 7517)</span>
-            <textarea
-              className="textarea h-20 w-full font-mono text-[0.9rem]"
-              value={jwk}
-              spellCheck={false}
-              onChange={(event) => set({ jwk: event.target.value })}
-            />
-          </label>
-        ) : (
-          <Field
-            label="Passphrase"
-            hint="12 characters or more; tell it by another way than the file goes. Whoever has both has the keys."
-          >
-            {(props) => (
-              <input
-                {...props}
-                type="password"
-                autoComplete="new-password"
-                className="input w-full font-mono"
-                value={passphrase}
-                onChange={(event) => setPassphrase(event.target.value)}
-              />
-            )}
-          </Field>
-        )}
-        {how === 'key' && jwk.trim() !== '' && key === undefined && <p className="text-signal">This is no JSON.</p>}
-        <Text label="Why" value={reason} onChange={(text) => set({ reason: text })} hint="stands in the trail" />
-        <p className="text-[0.9rem] text-ink-2">
-          {ids.length === 0
-            ? 'Choose applications above.'
-            : `${keys.length} of ${keyNames(part).length} keys of the part are in the key store.`}
-        </p>
-        <FailureNote failure={error} />
-        <button
-          type="button"
-          className="btn btn-primary btn-small justify-self-start"
-          disabled={!isReady || isLoading}
-          onClick={() => void submit()}
-        >
-          Ask a second custodian
-        </button>
-      </div>
-    </details>
+    <SealForm
+      about={about}
+      what="the part"
+      summary="Sealed with its keys, for a partner"
+      keys={keys}
+      content={ids.length > 0 ? JSON.stringify(part) : undefined}
+      otherwise="Choose applications above."
+    />
   );
-}
-
-function jwkFrom(text: string): object | undefined {
-  try {
-    const jwk: unknown = JSON.parse(text);
-    return typeof jwk === 'object' && jwk !== null ? jwk : undefined;
-  } catch {
-    return undefined;
-  }
 }

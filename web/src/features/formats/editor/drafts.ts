@@ -3,6 +3,7 @@
  * have no limit. Drafts are kept in the browser and survive a reload.
  */
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import { keeping, keptUnder } from '../../../platform/state/kept.ts';
 
 export interface Draft {
   line: string;
@@ -27,24 +28,9 @@ const KEY = 'rawbits.drafts';
 
 export type Drafts = Record<string, Draft>;
 
-function saved(): Drafts {
-  try {
-    return JSON.parse(localStorage.getItem(KEY) ?? '{}') as Drafts;
-  } catch {
-    return {};
-  }
-}
+const saved = keptUnder(KEY) as Drafts;
 
-let written: Drafts | undefined;
-export function saveDrafts(drafts: Drafts): void {
-  if (drafts === written) return;
-  written = drafts;
-  try {
-    localStorage.setItem(KEY, JSON.stringify(drafts));
-  } catch {
-    // A full storage loses nothing on screen.
-  }
-}
+export const saveDrafts = keeping<Drafts>(KEY, saved);
 
 export const emptyDraft = (line = '', more: Partial<Draft> = {}): Draft => ({
   line,
