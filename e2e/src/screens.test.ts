@@ -80,6 +80,21 @@ describe('the screens', () => {
       const main = document.querySelector('main')!;
       return [document.documentElement.scrollWidth - window.innerWidth, main.scrollWidth - main.clientWidth];
     });
+  /** What can be worked with and is in sight, but lies under something else. */
+  const covered = () =>
+    browser.driver.executeScript<string[]>(() =>
+      [...document.querySelectorAll('main :is(input, select, textarea, button)')].flatMap((control) => {
+        const { left, right, top, bottom } = control.getBoundingClientRect();
+        const [x, y] = [(left + right) / 2, (top + bottom) / 2];
+        const above = document.elementFromPoint(x, y);
+        const scrolled = above?.closest('main') === null || !above;
+        const own =
+          scrolled || control.contains(above) || above.contains(control) || above.closest('label')?.contains(control);
+        return right === left || own
+          ? []
+          : [`${control.outerHTML.slice(0, 120)} under ${above.outerHTML.slice(0, 120)}`];
+      }),
+    );
   const tooHigh = () =>
     browser.driver.executeScript<number>(() => {
       const main = document.querySelector('main')!;
@@ -131,6 +146,7 @@ describe('the screens', () => {
     await browser.size(1280, 800, 2);
     await browser.settled();
     for (const over of await tooWide()) expect(over).toBeLessThanOrEqual(0);
+    expect(await covered()).toEqual([]);
     await browser.size(1280, 800);
   });
 

@@ -38,7 +38,7 @@ export function DoorsScreen() {
           .
         </p>
       )}
-      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-3 max-lg:grid-cols-1 max-lg:overflow-auto">
+      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-3 max-lg:block max-lg:space-y-3 max-lg:overflow-auto">
         <div className="flex min-h-0 flex-col gap-3 overflow-auto">
           {data.map((controller) => (
             <ControllerPanel

@@ -29,7 +29,7 @@ export function FacilityCodes() {
       />
     );
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-3 max-lg:grid-cols-1">
+    <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-3 max-lg:block max-lg:space-y-3 max-lg:overflow-auto">
       <section className="panel flex min-h-0 flex-col gap-3 overflow-auto p-4" aria-label="Facility codes">
         <FailureNote failure={error} />
         {codes.length === 0 && (

@@ -54,7 +54,7 @@ export function Diversify() {
   const { found, failure } = make(typed);
   const set = (more: Partial<typeof EXAMPLE>) => setTyped({ ...typed, ...more });
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,22rem)_minmax(0,1fr)] gap-3 overflow-auto max-lg:grid-cols-1">
+    <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,22rem)_minmax(0,1fr)] gap-3 overflow-auto max-lg:block max-lg:space-y-3">
       <div className="flex flex-col gap-3">
         <section className="panel grid content-start gap-3 p-4" aria-label="What goes in">
           <h2>What goes in</h2>

@@ -30,7 +30,7 @@ export function WhoHolds() {
     setChosen(next);
   };
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_minmax(0,22rem)] gap-3 max-lg:grid-cols-1">
+    <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_minmax(0,22rem)] gap-3 max-lg:block max-lg:space-y-3 max-lg:overflow-auto">
       <section className="panel flex min-h-0 flex-col gap-2 p-3" aria-label="Who holds what">
         <p className="text-ink-2">
           <strong className="text-base-content">■</strong> knows the key whole,{' '}

@@ -22,7 +22,7 @@ export function TwoNumbers() {
   const [chosen, setChosen] = useState(0);
   const explanation = result?.explanations[chosen] ?? result?.explanations[0];
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,2fr)_minmax(0,3fr)] gap-3 max-lg:grid-cols-1">
+    <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,2fr)_minmax(0,3fr)] gap-3 max-lg:block max-lg:space-y-3 max-lg:overflow-auto">
       <section className="panel flex min-h-0 flex-col gap-2 overflow-auto p-4" aria-label="Pairs of outputs">
         <h2>The same cards at two devices</h2>
         <p className="text-ink-2">

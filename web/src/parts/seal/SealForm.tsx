@@ -79,7 +79,7 @@ export function SealForm({ about, what, summary, keys: wanted, content, otherwis
     <details>
       <summary className="cursor-pointer">{summary}</summary>
       <div className="grid max-w-xl gap-2 py-2">
-        <Text label="Partner" value={partner} onChange={(text) => set({ partner: text })} placeholder="Canteen till" />
+        <Text label="Partner" value={partner} onChange={(text) => set({ partner: text })} />
         <Choice
           label="What opens it"
           value={how}

@@ -64,7 +64,7 @@ export function OpenPlan({ saved, base, onSaved }: Props) {
   const longest = Math.max(0, ...[...lit.values()].flatMap((one) => Object.values(one)));
   useWalk(walked, longest, setWalked);
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_minmax(0,22rem)] gap-3 max-lg:grid-cols-1 max-lg:overflow-auto">
+    <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_minmax(0,22rem)] gap-3 max-lg:block max-lg:space-y-3 max-lg:overflow-auto">
       <div className="flex min-h-0 flex-col gap-2 overflow-auto">
         <div className="flex flex-wrap items-baseline gap-x-3 gap-y-1">
           <h2 className="text-[1.15rem]">{plan.name}</h2>

@@ -107,8 +107,8 @@ function AddAssertion({
         value={claim}
         onChange={(event) => setClaim(event.target.value as Assertion['claim'])}
       >
-        <option value="only">Nobody without these keys, even all others together,</option>
-        <option value="never">Whoever has these keys alone never</option>
+        <option value="only">Nobody without these keys</option>
+        <option value="never">Nobody with these keys alone</option>
       </select>
       <div className="grid gap-0.5">
         <Checks names={names} chosen={keys} onChange={setKeys} />

@@ -111,8 +111,8 @@ export function NewRun({ onStarted, onCancel }: { onStarted: (id: string) => voi
             label="Which cards"
             value={typed.from}
             options={[
-              ['stock', 'cards in stock, in the order of their numbers'],
-              ['next numbers', 'the next free numbers, put on file'],
+              ['stock', 'cards in stock, by number'],
+              ['next numbers', 'the next free numbers'],
             ]}
             onChange={(from) => set({ from })}
           />

@@ -3,6 +3,7 @@ import type { Run, RunCard } from '@rawbits/api';
 import { useEffect, useState } from 'react';
 import { Exchange } from '../../../parts/exchange/Exchange.tsx';
 import { useGiveUpCardMutation, useRunCardsQuery, useRunStepsQuery } from '../../../platform/endpoints/runs.ts';
+import { download } from '../../../platform/files/download.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
 import { clock } from '../../../platform/words/time.ts';
@@ -125,7 +126,7 @@ function CardRow({ run, card, isOpen, onOpen }: { run: Run; card: RunCard; isOpe
       {isOpen && (
         <tr>
           <td colSpan={5}>
-            <Steps run={run.id} seq={card.seq} />
+            <Steps run={run} card={card} />
           </td>
         </tr>
       )}
@@ -133,9 +134,14 @@ function CardRow({ run, card, isOpen, onOpen }: { run: Run; card: RunCard; isOpe
   );
 }
 
-function Steps({ run, seq }: { run: string; seq: number }) {
+function Steps({ run, card }: { run: Run; card: RunCard }) {
   const { id: site, zone } = useSite();
-  const { data = [], error } = useRunStepsQuery({ site, id: run, seq: String(seq) });
+  const { data = [], error } = useRunStepsQuery({ site, id: run.id, seq: String(card.seq) });
+  const keep = () => {
+    const { kind, plan } = run;
+    const kept = { schema: 'rawbits/exchange@1', kind, plan, card: card.card, uid: card.uid, steps: data };
+    download(`${card.card.replace('/', '-')}, commands.json`, JSON.stringify(kept, null, 2), 'application/json');
+  };
   return (
     <ol className="grid gap-1">
       <FailureNote failure={error} />
@@ -154,6 +160,13 @@ function Steps({ run, seq }: { run: string; seq: number }) {
           </details>
         </li>
       ))}
+      {data.length > 0 && (
+        <li>
+          <button type="button" className="btn btn-line btn-small mt-1" onClick={keep}>
+            Keep all commands as a file
+          </button>
+        </li>
+      )}
     </ol>
   );
 }

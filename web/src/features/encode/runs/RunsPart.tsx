@@ -22,7 +22,7 @@ export function RunsPart() {
   };
   const isNew = starting || runs.length === 0;
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,16rem)_minmax(0,1fr)] gap-3 max-md:grid-cols-1">
+    <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,16rem)_minmax(0,1fr)] gap-3 max-lg:block max-lg:space-y-3 max-lg:overflow-auto">
       <section className="panel flex min-h-0 flex-col gap-2 overflow-auto p-3" aria-label="Runs">
         {may('encode cards') && (
           <button type="button" className="btn btn-primary" onClick={() => setStarting(true)}>
