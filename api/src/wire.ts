@@ -93,6 +93,8 @@ const hexSchema = z
   .max(1024)
   .regex(/^([0-9A-F]{2})*$/);
 const bitsSchema = z.string().regex(/^[01]{0,1024}$/);
+/** Frames to a tag in which there is no password, nor in what is heard after them. */
+export const OPEN_TAG_FRAME = /^(1[01]|100000)$/;
 const nothing = z.object({});
 /** Of several pads of a host the one that is meant; its first without it. */
 const ofPad = z.strictObject({ pad: deviceIdSchema.optional() });
@@ -155,6 +157,8 @@ export const wireCalls = {
   padTransmitKeys: secretCall(ofPad.extend({ apdu: hexSchema }), z.object({ answer: hexSchema })),
   /** A frame of a sector card, whose authentication holds a key in the clear. */
   padTransmitRaw: secretCall(ofPad.extend({ frame: hexSchema }), z.object({ answer: hexSchema })),
+  /** What a tag tells anybody: its pages, and its configuration. */
+  padAskTag: call(ofPad.extend({ frame: z.string().regex(OPEN_TAG_FRAME) }), z.object({ heard: bitsSchema })),
   /** A frame to a rewritable tag, which may hold its password in the clear; and what is heard of the tag then, as bits. */
   padTransmitTag: secretCall(ofPad.extend({ frame: bitsSchema }), z.object({ heard: bitsSchema })),
   padDisconnect: call(ofPad, nothing),

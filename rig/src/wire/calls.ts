@@ -72,6 +72,7 @@ function callsOf(rig: Rig, pieceMs: number, served: () => string | null): Calls 
     padTransmit: ({ apdu, pad }) => ({ answer: hexOf(ours().padOf(pad).transmit(bytesOf(apdu, 'apdu'))) }),
     padTransmitKeys: ({ apdu, pad }) => ({ answer: hexOf(ours().padOf(pad).transmit(bytesOf(apdu, 'apdu'))) }),
     padTransmitRaw: ({ frame, pad }) => ({ answer: hexOf(ours().padOf(pad).transmitRaw(bytesOf(frame, 'frame'))) }),
+    padAskTag: ({ frame, pad }) => ({ heard: ours().padOf(pad).transmitTag(frame) }),
     padTransmitTag: ({ frame, pad }) => ({ heard: ours().padOf(pad).transmitTag(frame) }),
     padDisconnect: ({ pad }) => {
       ours().padOf(pad).disconnect();

@@ -1,4 +1,5 @@
 /** The way to a card or tag on a pad of a device host: the calls of `core/host`, over the host's line. */
+import { OPEN_TAG_FRAME } from '@rawbits/api';
 import { bytesOf, hexOf } from '@rawbits/core/cipher';
 import type { TagTransport, Transport } from '@rawbits/core/host';
 import type { Devices } from './devices.ts';
@@ -39,7 +40,8 @@ export class PadTransport implements Transport, TagTransport {
   }
 
   async transmitTag(frame: string): Promise<string> {
-    return (await this.devices.pad(this.site, 'padTransmitTag', { frame }, this.padId)).heard;
+    const method = OPEN_TAG_FRAME.test(frame) ? 'padAskTag' : 'padTransmitTag';
+    return (await this.devices.pad(this.site, method, { frame }, this.padId)).heard;
   }
 
   async disconnect(): Promise<void> {

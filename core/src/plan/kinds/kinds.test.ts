@@ -37,7 +37,7 @@ const stepsOf = async (was: AnyPlan, next: AnyPlan) => {
 
 describe('a change of a plan', () => {
   it('that changes nothing takes nothing, whatever it is for', async () => {
-    for (const plan of [card, band(), tag(), tag({ password: 'Tags' })])
+    for (const plan of [card, band(), tag(), tag({ password: 'Tags' }), tag({ lock: 'contents' })])
       expect((await stepsOf(plan, plan))[0]).toEqual([]);
   });
 
@@ -72,6 +72,10 @@ describe('a change of a plan', () => {
     expect(await stepsOf(tag({ password: 'Tags' }), tag())).toEqual([
       ['set the configuration the tag', 'change key the tag'],
       ['Tags'],
+    ]);
+    expect(await stepsOf(tag({ lock: 'contents' }), tag({ lock: 'everything' }))).toEqual([
+      ['lock block the tag 7', 'lock block the tag 0'],
+      [],
     ]);
     const sends = { is: 'identification' };
     expect(await stepsOf(tag({ lock: 'everything' }), tag({ sends }))).toContain('it is locked');

@@ -17,7 +17,7 @@ export type TagRing = (name: string) => { now: Uint8Array; before: readonly Uint
 
 export interface TagBringing {
   plan: TagPlan;
-  /** The plan that it may have from before. */
+  /** The plan that it has from before, whole. */
   was?: TagPlan;
   ring: TagRing;
   known: Known;
@@ -59,13 +59,15 @@ class TagBringer {
   ) {}
 
   async bring(): Promise<CardStep[]> {
-    const { plan, known } = this.about;
+    const { plan, was, known } = this.about;
     const contents = contentsOf(plan, known);
     const wanted = this.wantedPassword();
     const there = await this.open();
     for (const [i, word] of contents.words.entries()) await this.block('write block', i + 1, word);
     await this.settle(there, configurationWord(contents, wanted !== undefined), wanted);
-    if (!this.looks) for (const block of lockedBlocks(plan)) await this.lock(block);
+    // What the plan before had locked is locked.
+    const locked = new Set(was ? lockedBlocks(was) : []);
+    if (!this.looks) for (const block of lockedBlocks(plan)) if (!locked.has(block)) await this.lock(block);
     return this.steps;
   }
 

@@ -131,6 +131,15 @@ export function SectorTable({ plan, onChange }: { plan: SectorsPlan; onChange?: 
             The first sixteen bytes of sector 0 are the maker’s{plan.directory && ', the others the directory’s'}.
           </p>
         )}
+        {onChange && plan.sectors.some(({ number }) => number === chosen) && (
+          <button
+            type="button"
+            className="btn btn-line btn-small justify-self-end"
+            onClick={() => onChange({ ...plan, sectors: plan.sectors.filter(({ number }) => number !== chosen) })}
+          >
+            Leave this sector as it is delivered
+          </button>
+        )}
         <p className="text-[0.9rem] text-ink-2">
           The cipher of these cards is broken: whoever has one in the hand has its keys. Dashed sectors stay as they are
           delivered.
