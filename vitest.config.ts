@@ -48,6 +48,7 @@ export default defineConfig({
         test: {
           name: 'e2e',
           include: ['e2e/src/**/*.test.ts'],
+          globalSetup: ['e2e/src/furnish.ts'],
           // The longest, with the cluster beside it.
           sequence: { groupOrder: 1 },
           testTimeout: 240_000,
