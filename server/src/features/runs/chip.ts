@@ -18,11 +18,7 @@ import {
   grantsOf,
   type Known,
   type Plan,
-  type SectorPlan,
-  type SectorRing,
   sectorsToBring,
-  type TagPlan,
-  type TagRing,
   tagNotBlank,
   trailerOfSector,
 } from '@rawbits/core/plan';
@@ -128,23 +124,63 @@ class FilesChip implements Chip {
   }
 }
 
-class SectorsChip implements Chip {
+/** A chip that tells everybody which one it is, and whose keys are the same on all: a sector card or a tag. */
+abstract class OpenChip<K extends 'sectors' | 'tag'> implements Chip {
+  protected abstract readonly kind: K;
+  protected abstract readonly keyKind: KeyMaterial['kind'];
+
   constructor(
-    private readonly card: OnPad,
+    protected readonly card: OnPad,
     private readonly versions: Versions,
     private readonly material: Material,
   ) {}
 
-  private plan(version: number): SectorPlan {
-    const plan = this.versions.get(version);
-    return plan?.kind === 'sectors' ? plan : fail('plan-version', `Version ${version} of the plan is not there.`);
-  }
-
-  private readonly ring: SectorRing = (name) => bytesIn(this.material, name, 'sector', 'is no key of a sector');
+  abstract notBlank(version: number, takesUsed: boolean): Promise<string | undefined>;
+  abstract bring(uid: Uint8Array, about: Bring): Promise<void>;
+  abstract differs(uid: Uint8Array, version: number, known: Known): Promise<CardStep[]>;
+  abstract free(uid: Uint8Array, plan: ChipPlan, before?: Before): Promise<string[]>;
 
   async uid(): Promise<Uint8Array> {
     return this.card.selected;
   }
+
+  handBack(): Promise<string[]> {
+    return fail('grant', `There are no hand-back grants on ${CHIPS[this.kind]}.`, { field: 'under' });
+  }
+
+  protected plan(version: number): PlanOf<K> {
+    const plan = this.versions.get(version);
+    return plan ? this.own(plan) : fail('plan-version', `Version ${version} of the plan is not there.`);
+  }
+
+  /** A plan of another kind of chip is thrown. */
+  protected own(plan: ChipPlan): PlanOf<K> {
+    if (plan.kind !== this.kind) fail('plan-kind', `The plan is for ${CHIPS[plan.kind]}.`);
+    return plan as PlanOf<K>;
+  }
+
+  /** The bytes of a key of the store, the newest version first; undefined where it is not there. */
+  protected readonly ring = (name: string) => {
+    const key = this.material.get(name);
+    if (!key || key.versions.length === 0) return undefined;
+    if (key.kind !== this.keyKind)
+      fail('key-kind', `The key "${name}" of the store is of another kind than ${CHIPS[this.kind]} have.`, {
+        field: 'keys',
+      });
+    const [now, ...before] = key.versions.map(({ bytes }) => bytes);
+    return { now: now!, before };
+  };
+
+  protected about({ version, was, known, before }: Bring) {
+    const plans = { plan: this.plan(version), ...(was !== undefined && { was: this.plan(was) }) };
+    return { ...plans, ring: this.ring, known, before };
+  }
+}
+type PlanOf<K> = Extract<ChipPlan, { kind: K }>;
+
+class SectorsChip extends OpenChip<'sectors'> {
+  protected readonly kind = 'sectors';
+  protected readonly keyKind = 'sector';
 
   async notBlank(version: number): Promise<string | undefined> {
     for (const { number } of sectorsToBring(this.plan(version)))
@@ -153,9 +189,8 @@ class SectorsChip implements Chip {
     return undefined;
   }
 
-  async bring(_uid: Uint8Array, { version, was, known, before }: Bring): Promise<void> {
-    const about = { plan: this.plan(version), ...(was !== undefined && { was: this.plan(was) }) };
-    await bringSectors(this.card.sectors, { ...about, ring: this.ring, known, before });
+  async bring(_uid: Uint8Array, about: Bring): Promise<void> {
+    await bringSectors(this.card.sectors, this.about(about));
   }
 
   differs(_uid: Uint8Array, version: number, known: Known): Promise<CardStep[]> {
@@ -163,63 +198,29 @@ class SectorsChip implements Chip {
   }
 
   async free(_uid: Uint8Array, plan: ChipPlan, before?: Before): Promise<string[]> {
-    if (plan.kind !== 'sectors') return fail('plan-kind', `The plan is for ${CHIPS[plan.kind]}.`);
-    await freeSectors(this.card.sectors, { plan, ring: this.ring, ...(before && { before }) });
+    await freeSectors(this.card.sectors, { plan: this.own(plan), ring: this.ring, ...(before && { before }) });
     return [];
-  }
-
-  handBack(): Promise<string[]> {
-    return fail('grant', 'A sector card has no hand-back grant.', { field: 'under' });
   }
 }
 
-class TagChip implements Chip {
-  constructor(
-    private readonly card: OnPad,
-    private readonly versions: Versions,
-    private readonly material: Material,
-  ) {}
-
-  private plan(version: number): TagPlan {
-    const plan = this.versions.get(version);
-    return plan?.kind === 'tag' ? plan : fail('plan-version', `Version ${version} of the plan is not there.`);
-  }
-
-  private readonly ring: TagRing = (name) => bytesIn(this.material, name, 'tag', 'is no password of a tag');
-
-  async uid(): Promise<Uint8Array> {
-    return this.card.selected;
-  }
+class TagChip extends OpenChip<'tag'> {
+  protected readonly kind = 'tag';
+  protected readonly keyKind = 'tag';
 
   async notBlank(_version: number, takesUsed: boolean): Promise<string | undefined> {
     const hasPassword = (await this.card.tag.configuration()) === undefined;
     return takesUsed && !hasPassword ? undefined : tagNotBlank(this.card.tag);
   }
 
-  async bring(_uid: Uint8Array, { version, was, known, before }: Bring): Promise<void> {
-    const about = { plan: this.plan(version), ...(was !== undefined && { was: this.plan(was) }) };
-    await bringTag(this.card.tag, { ...about, ring: this.ring, known, before });
+  async bring(_uid: Uint8Array, about: Bring): Promise<void> {
+    await bringTag(this.card.tag, this.about(about));
   }
 
   differs(_uid: Uint8Array, version: number, known: Known): Promise<CardStep[]> {
     return compareTag(this.card.tag, { plan: this.plan(version), ring: this.ring, known });
   }
 
-  free(_uid: Uint8Array, plan: ChipPlan, before?: Before): Promise<string[]> {
-    if (plan.kind !== 'tag') return fail('plan-kind', `The plan is for ${CHIPS[plan.kind]}.`);
-    return freeTag(this.card.tag, { plan, ring: this.ring, ...(before && { before }) });
+  async free(_uid: Uint8Array, plan: ChipPlan, before?: Before): Promise<string[]> {
+    return freeTag(this.card.tag, { plan: this.own(plan), ring: this.ring, ...(before && { before }) });
   }
-
-  handBack(): Promise<string[]> {
-    return fail('grant', 'A tag has no hand-back grant.', { field: 'under' });
-  }
-}
-
-/** The bytes of a key of the store, the newest version first; undefined where it is not there. */
-function bytesIn(material: Material, name: string, kind: KeyMaterial['kind'], otherwise: string) {
-  const key = material.get(name);
-  if (!key || key.versions.length === 0) return undefined;
-  if (key.kind !== kind) return fail('key-kind', `The key "${name}" of the store ${otherwise}.`, { field: 'keys' });
-  const [now, ...before] = key.versions.map(({ bytes }) => bytes);
-  return { now: now!, before };
 }
