@@ -60,12 +60,13 @@ export async function currentVersions(
   return new Map(wanted.map((want) => [want.name, find(all, want)?.key.current ?? null]));
 }
 
-/** Opens keys of the store, every version of each that is ready; those that are not there are left out. Throws 423 where it is locked. */
+/** Opens keys of the store, every version of each that is ready; those that are not there are left out. Throws 423 where it is locked and one is wanted. */
 export async function materialOf(
   app: App,
   site: string,
   wanted: readonly KeyWanted[],
 ): Promise<Map<string, KeyMaterial>> {
+  if (wanted.length === 0) return new Map();
   const open = await app.vault.open(site);
   const all = await allKeys(app.db, site);
   const rows = await app.db

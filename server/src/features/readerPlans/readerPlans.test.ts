@@ -4,6 +4,7 @@ import {
   doorApi,
   eventApi,
   keyApi,
+  keyStoreApi,
   planApi,
   type Run,
   readerPlanApi,
@@ -12,7 +13,7 @@ import {
 } from '@rawbits/api';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { loadAndWait } from '../../testing/harness.ts';
-import { BLANKS, openStation, type Station } from '../../testing/station.ts';
+import { BLANKS, openStation, PASSPHRASE, type Station } from '../../testing/station.ts';
 
 const STRING = { name: 'string', length: 4, content: { is: 'bits' } } as const;
 const PLACE = { in: 'file', application: '5A0001', file: 1, field: 'string' } as const;
@@ -189,6 +190,37 @@ describe('a reader that is set up by a plan', () => {
     expect((await admin().ask(eventApi.list, { site }))[0]!.reason).toContain('authenticate sector 1 by key A');
     const wrong = await admin().call('PUT', `/sites/${site}/readers/${reader}/plan`, { planId, at: PLACE });
     expect([wrong.status, wrong.body.error.code]).toEqual([422, 'plan-kind']);
+  });
+
+  it('for tags without a password the key store may be locked; for a key it may not', async () => {
+    await station.custodian.ask(keyStoreApi.lock, { site });
+    const fob = (await admin().ask(planApi.list, { site })).find(({ name }) => name === 'Fob')!.id;
+    const at = { in: 'tag', field: 'string' } as const;
+    expect(await admin().ask(readerPlanApi.set, { site, id: reader }, { planId: fob, at })).toMatchObject({ keys: [] });
+    await station.lay('tag');
+    expect(await admin().ask(runApi.look, { site }, {})).toMatchObject({
+      onFile: { plan: { name: 'Fob' } },
+      against: { differs: [] },
+    });
+    const run = await station.start({ planId: fob, kind: 'verify' });
+    await station.until(run.id, ({ pads }) => pads.some(({ says }) => says.includes('byte by byte')));
+    await station.lay();
+    await admin().ask(runApi.end, { site, id: run.id });
+    await station.until(run.id, ({ pads }) => pads.length === 0);
+    const locked = await admin().call('PUT', `/sites/${site}/readers/${reader}/plan`, field());
+    expect([locked.status, locked.body.error.code]).toEqual([423, 'store-locked']);
+    await station.custodian.ask(keyStoreApi.unlock, { site }, { passphrase: PASSPHRASE });
+  });
+
+  it('a card that cannot be made any more is refused by itself, and says why; the others are told as ever', async () => {
+    await set();
+    const card = station.cards[1]!;
+    const { revision } = await admin().do('GET', `/sites/${site}/cards/${card}`);
+    await admin().do('PATCH', `/sites/${site}/cards/${card}`, { revision, holderId: null, state: 'in stock' });
+    const { cards } = await admin().do('GET', `/sites/${site}/readers/${reader}/plan/who`);
+    const told = cards.map(({ card: called, bits, reason }: any) => [called, bits?.length ?? reason]);
+    expect(told).toContainEqual(['41/201', 26]);
+    expect(told).toContainEqual(['41/202', expect.stringContaining('"holder", which is not known')]);
   });
 
   it('set back it reads as it did before: the UID', async () => {

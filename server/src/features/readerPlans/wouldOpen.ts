@@ -1,13 +1,14 @@
 /** Who would be let in: each card put on a simulated card by its plan, read by the reader’s settings, and decided on as its controller would. */
 import { randomBytes } from 'node:crypto';
-import type { ReaderPlan, WouldOpen } from '@rawbits/api';
-import { deliveredAt } from '@rawbits/core/plan';
+import type { ChipPlan, ReaderPlan, WouldOpen } from '@rawbits/api';
+import { RawBitsError } from '@rawbits/core/failure';
+import { type DoorReading, deliveredAt } from '@rawbits/core/plan';
 import { and, asc, eq } from 'drizzle-orm';
 import type { App } from '../../platform/http/app.ts';
 import { notFound } from '../../platform/problem/problem.ts';
 import { controllerTable, decideAsWanted, type readerTable } from '../doors/index.ts';
 import { encodedTable, planIn, versionsOfPlan } from '../plans/index.ts';
-import { knownOf, runCardTable, runTable } from '../runs/index.ts';
+import { type CardKnown, knownOf, runCardTable, runTable } from '../runs/index.ts';
 
 const draw = (count: number) => new Uint8Array(randomBytes(count));
 
@@ -34,7 +35,7 @@ export async function wouldOpen(
   for (const id of ids) {
     const card = known.get(id);
     if (!card) continue;
-    const { steps, bits } = await deliveredAt(definition, settings, card, draw);
+    const { steps, bits } = await delivered(definition, settings, card);
     const about = { card: card.called, holder: card.holder, bits: bits?.toBinary() ?? null, steps };
     const last = steps.at(-1);
     if (!bits) cards.push({ ...about, outcome: 'refused', reason: `${last?.step}: ${last?.came ?? 'refused'}` });
@@ -46,6 +47,16 @@ export async function wouldOpen(
   }
   const stopped = cards.length > 0 && cards.every(({ bits }) => bits === null) ? cards[0]!.reason : null;
   return { problem: stopped, cards };
+}
+
+/** What a card would deliver; one that cannot be made stops before the reader’s first step, and says why. */
+async function delivered(plan: ChipPlan, settings: ReaderPlan['settings'], card: CardKnown): Promise<DoorReading> {
+  try {
+    return await deliveredAt(plan, settings, card, draw);
+  } catch (error) {
+    if (!(error instanceof RawBitsError)) throw error;
+    return { steps: [{ step: 'make the card', holds: false, expected: 'what the plan takes', came: error.message }] };
+  }
 }
 
 /** Cards, and the version of the plan that they are to have; the newest without it. */
