@@ -18,6 +18,7 @@ const ORDER = [
   'key',
   'chip',
   'host',
+  'replay',
   'plan',
   'access',
   'lock',

@@ -1,14 +1,13 @@
 /** Runs: batches of cards at a pad, encoded, brought along, verified or taken back, one after the other. */
 import { PLAN_KINDS } from '@rawbits/core/plan';
 import { z } from 'zod';
+import { runStepSchema } from './exchanges.ts';
 import { padCardSchema } from './pad.ts';
 import { decimal, idSchema, instant, name } from './parts.ts';
 import { cardStepSchema } from './plans.ts';
 import { route } from './route.ts';
+import { runKindSchema } from './runKinds.ts';
 
-export const RUN_KINDS = ['encode', 'bring along', 'verify', 'take back', 'hand back'] as const;
-export const runKindSchema = z.enum(RUN_KINDS);
-export type RunKind = z.infer<typeof runKindSchema>;
 const padIdSchema = z.string().min(1).max(90);
 
 /** Which cards an encoding run is for: those in stock, in the order of their numbers; these; or the next free numbers. */
@@ -103,15 +102,6 @@ export const runCardSchema = z.object({
   endedAt: instant.nullable(),
 });
 export type RunCard = z.infer<typeof runCardSchema>;
-
-export const exchangeSchema = z.array(z.object({ command: z.string(), answer: z.string() }));
-export const runStepSchema = z.object({
-  n: z.number().int(),
-  step: cardStepSchema,
-  at: instant,
-  /** Commands and answers until the next step; keys are never in them. Null where the server ended before it was kept. */
-  exchange: exchangeSchema.nullable(),
-});
 
 export const padOfferedSchema = z.object({ id: padIdSchema, name, connected: z.boolean(), run: idSchema.nullable() });
 export type PadOffered = z.infer<typeof padOfferedSchema>;

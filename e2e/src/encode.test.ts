@@ -123,6 +123,8 @@ describe('the staff card', () => {
     await browser.see('create application 5A1001');
     await browser.onPath('(//summary[contains(., "recognise")])[2]', (e) => e.click());
     await browser.see('SelectApplication');
+    await exactly('Play them on a simulated card');
+    await browser.see('no answer differs, byte for byte', '[data-testid="played-again"]');
     expect(await browser.violations()).toEqual([]);
   });
 

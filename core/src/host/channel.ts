@@ -117,14 +117,14 @@ function holds(all: Uint8Array, clear: Uint8Array, checksum: readonly number[]):
 /** After 1A and AA: one vector through all commands and answers. */
 export class SecondChannel implements Channel {
   private readonly mac: Cmac;
-  private vector: Uint8Array;
 
+  /** `vector` is where the conversation stands: zeros at its beginning. */
   constructor(
     readonly key: number,
     private readonly cipher: BlockCipher,
+    private vector: Uint8Array = new Uint8Array(cipher.size),
   ) {
     this.mac = new Cmac(cipher);
-    this.vector = new Uint8Array(cipher.size);
   }
 
   seal({ code, header, data, protection }: Outgoing): Uint8Array {

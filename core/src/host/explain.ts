@@ -158,49 +158,73 @@ export function explainedAnswer(answer: Uint8Array): Explained {
 const TAG = 'tag: ';
 
 /** A line of an exchange, both ways, taken apart: what goes to a tag is kept as words and bits, all else in hex. */
-export function explainedLine({ command, answer }: { command: string; answer: string }) {
+export function explainedLine({ command, answer, gone }: ExchangeLine): { asked: Explained; told: Explained } {
+  const told = gone ? { name: 'gone before it answered', parts: [] } : undefined;
   if (!command.startsWith(TAG))
     return {
       asked: explainedCommand(bytesOf(command, 'command')),
-      told: explainedAnswer(bytesOf(answer, 'answer')),
+      told: told ?? explainedAnswer(bytesOf(answer, 'answer')),
     };
-  const [name = '', frame = ''] = command.slice(TAG.length).split(', ');
+  const { name, frame } = keptTagFrame(command)!;
   return {
-    asked: { name, parts: [{ what: 'frame, in bits', hex: frame }] },
-    told: { name: 'done', parts: [{ what: 'heard', hex: answer }] },
+    asked: { name, parts: [{ what: 'frame, in bits', hex: frame ?? '' }] },
+    told: told ?? { name: 'done', parts: [{ what: 'heard', hex: answer }] },
   };
+}
+
+/** A kept line to a tag: what it does, and its frame, which is not there where it held a password; undefined for another card's. */
+export function keptTagFrame(command: string): { name: string; frame: string | undefined } | undefined {
+  if (!command.startsWith(TAG)) return undefined;
+  const [name = '', frame] = command.slice(TAG.length).split(', ');
+  return { name, frame };
+}
+
+/** A command and its answer as they are kept, in hex or, of tags, in words and bits. */
+export interface ExchangeLine {
+  command: string;
+  answer: string;
+  /** The card was gone before it answered: whether it did what it was told is not known. */
+  gone?: true | undefined;
 }
 
 /** Keeps what goes to and fro, without what carries keys: `C4` and its further frames are cut after the key's number. */
 export class Exchange {
-  readonly lines: { command: string; answer: string }[] = [];
+  readonly lines: ExchangeLine[] = [];
   private changesKey = false;
 
+  /** Without an answer the card was gone before it gave one. */
+  private keep(command: string, answer: string | undefined): void {
+    this.lines.push(answer === undefined ? { command, answer: '', gone: true } : { command, answer });
+  }
+
   /** A frame of a sector card: of authentications and trailers nothing is kept but which. */
-  noteFrame(frame: Uint8Array, answer: Uint8Array): void {
+  noteFrame(frame: Uint8Array, answer: Uint8Array | undefined): void {
     const [code, block] = frame;
     const carriesKey = code === KEY_A || code === KEY_B || (code === WRITE && isTrailer(block!));
     const shown = carriesKey ? frame.subarray(0, 2) : frame;
     // Where key B can be read, it stands in the answer.
-    const answered = code === 0x30 && isTrailer(block!) ? new Uint8Array(0) : answer;
-    this.lines.push({ command: hexOf(shown), answer: hexOf(answered) });
+    const answered = answer && code === 0x30 && isTrailer(block!) ? new Uint8Array(0) : answer;
+    this.keep(hexOf(shown), answered && hexOf(answered));
   }
 
   /** A frame to a tag, and the first two words of what is heard: passwords go in the clear, and nothing of these is kept. */
-  noteTagFrame({ name, block, isSecret }: TagFrame, frame: string, heard: string): void {
+  noteTagFrame({ name, block, isSecret }: TagFrame, frame: string, heard: string | undefined): void {
     const what = block === undefined ? name : `${name} ${block}`;
-    const words = heard.slice(0, 64).match(/[01]{32}/g) ?? [];
-    const hex = words.map((bits) => Number.parseInt(bits, 2).toString(16).toUpperCase().padStart(8, '0'));
-    this.lines.push({
-      command: `${TAG}${what}${isSecret ? '' : `, ${frame}`}`,
-      answer: isSecret ? '' : [...new Set(hex)].join(' '),
-    });
+    this.keep(`${TAG}${what}${isSecret ? '' : `, ${frame}`}`, heard && (isSecret ? '' : wordsHeard(heard)));
   }
 
-  note(apdu: Uint8Array, answer: Uint8Array): void {
+  note(apdu: Uint8Array, answer: Uint8Array | undefined): void {
     const code = apdu[1];
     this.changesKey = code === CHANGE_KEY || (code === MORE && this.changesKey);
     const shown = this.changesKey ? apdu.subarray(0, code === CHANGE_KEY ? 6 : 5) : apdu;
-    this.lines.push({ command: hexOf(shown), answer: hexOf(answer) });
+    this.keep(hexOf(shown), answer && hexOf(answer));
   }
+}
+
+/** The first two words of what is heard from a tag, one where they are the same. */
+export function wordsHeard(heard: string): string {
+  const words = heard.slice(0, 64).match(/[01]{32}/g) ?? [];
+  return [...new Set(words.map((bits) => Number.parseInt(bits, 2).toString(16).toUpperCase().padStart(8, '0')))].join(
+    ' ',
+  );
 }

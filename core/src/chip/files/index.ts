@@ -13,4 +13,5 @@ export {
   freeMemory,
   type Generation,
 } from './memory.ts';
+export { NewerSession, OldestSession, type Session, StandardSession } from './session.ts';
 export { STATUS, type Status } from './status.ts';

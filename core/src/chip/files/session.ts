@@ -63,7 +63,7 @@ const whole = (bytes: Uint8Array, size: number): void => {
 export class OldestSession implements Session {
   readonly kind = 'oldest';
   readonly size = 8;
-  private readonly cipher: BlockCipher;
+  readonly cipher: BlockCipher;
   private readonly zero = new Uint8Array(8);
 
   constructor(
@@ -122,9 +122,10 @@ export function oldestDecipher(cipher: BlockCipher, data: Uint8Array): Uint8Arra
 export class StandardSession implements Session {
   readonly kind = 'standard';
   readonly size: number;
-  private readonly cipher: BlockCipher;
+  readonly cipher: BlockCipher;
   private readonly mac: Cmac;
-  private vector: Uint8Array;
+  /** Where it stands: replaced, never changed. */
+  vector: Uint8Array;
 
   constructor(
     readonly key: number,
@@ -188,6 +189,8 @@ export class NewerSession implements Session {
   readonly size = 16;
   private readonly enciphering: Aes;
   private readonly mac: Cmac;
+  /** Both keys of the session. */
+  readonly keys: { enciphering: Uint8Array; mac: Uint8Array };
 
   constructor(
     readonly key: number,
@@ -199,8 +202,12 @@ export class NewerSession implements Session {
   ) {
     const under = new Cmac(new Aes(cardKey));
     const context = joined(a.subarray(0, 2), xored(a.subarray(2, 8), b.subarray(0, 6)), b.subarray(6), a.subarray(8));
-    this.enciphering = new Aes(under.of(joined([0xa5, 0x5a, 0x00, 0x01, 0x00, 0x80], context)));
-    this.mac = new Cmac(new Aes(under.of(joined([0x5a, 0xa5, 0x00, 0x01, 0x00, 0x80], context))));
+    this.keys = {
+      enciphering: under.of(joined([0xa5, 0x5a, 0x00, 0x01, 0x00, 0x80], context)),
+      mac: under.of(joined([0x5a, 0xa5, 0x00, 0x01, 0x00, 0x80], context)),
+    };
+    this.enciphering = new Aes(this.keys.enciphering);
+    this.mac = new Cmac(new Aes(this.keys.mac));
   }
 
   sent(length: number, mode: Mode): number {

@@ -13,3 +13,4 @@ export {
   reachesOfAny,
   takesBits,
 } from './kinds.ts';
+export { blanksOf } from './replay.ts';

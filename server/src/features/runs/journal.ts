@@ -36,7 +36,8 @@ export class Journal {
       .orderBy(desc(runStepTable.n));
     journal.n = (steps[0]?.n ?? -1) + 1;
     for (const { step } of steps) journal.earlier.add(called(step as Noted));
-    await journal.before({ do: 'recognise', application: null });
+    // What was said since it was selected belongs to this step, not to the last one of an earlier try.
+    await journal.announce({ do: 'recognise', application: null });
     return journal;
   }
 
@@ -46,15 +47,19 @@ export class Journal {
   /** Announces a step. Throws LostJob where the run is carried on elsewhere: then nothing may be done to the card. */
   before = async (step: Noted): Promise<void> => {
     await this.keepExchange();
+    await this.announce(step);
+  };
+
+  private async announce(step: Noted): Promise<void> {
     await tell(this.db, this.job);
     await this.db.insert(runStepTable).values({ ...this.of, n: this.n++, step, at: new Date() });
-  };
+  }
 
   /** Keeps what went to and fro since the last step. */
   async keepExchange(): Promise<void> {
     const lines = this.exchange.lines.slice(this.kept);
     this.kept = this.exchange.lines.length;
-    if (lines.length === 0 || this.n === 0) return;
+    if (lines.length === 0) return;
     await this.db
       .update(runStepTable)
       .set({ exchange: lines })

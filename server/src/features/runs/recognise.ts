@@ -19,11 +19,21 @@ const RANDOM_UID = 8;
 const SECTORS: Record<number, '1K' | '4K'> = { 8: '1K', 24: '4K' };
 
 /** What the card itself refuses is told apart from a card that is gone. */
-async function refusedOr<T>(work: () => Promise<T>): Promise<T> {
+async function refusedOr<T>(answer: Promise<T>): Promise<T> {
   try {
-    return await work();
+    return await answer;
   } catch (error) {
     if (error instanceof HostRefusal && error.code === 'refused') fail('refused', error.message);
+    throw error;
+  }
+}
+
+/** The answer of a card; where it is gone before it gives one, that is noted, and thrown on. */
+async function answeredOr<T>(answer: Promise<T>, note: () => void): Promise<T> {
+  try {
+    return await answer;
+  } catch (error) {
+    if (!(error instanceof RawBitsError)) note();
     throw error;
   }
 }
@@ -45,7 +55,7 @@ export class OnPad {
     this.host = new FilesHost(
       {
         transmit: async (apdu) => {
-          const answer = await transport.transmit(apdu);
+          const answer = await answeredOr(transport.transmit(apdu), () => this.exchange.note(apdu, undefined));
           this.exchange.note(apdu, answer);
           return answer;
         },
@@ -55,7 +65,9 @@ export class OnPad {
     this.sectors = new SectorsHost(
       {
         transmitRaw: async (frame) => {
-          const answer = await refusedOr(() => transport.transmitRaw(frame));
+          const answer = await answeredOr(refusedOr(transport.transmitRaw(frame)), () =>
+            this.exchange.noteFrame(frame, undefined),
+          );
           this.exchange.noteFrame(frame, answer);
           return answer;
         },
@@ -64,7 +76,9 @@ export class OnPad {
     );
     this.tag = new TagHost({
       transmitTag: async (frame, about) => {
-        const heard = await transport.transmitTag(frame);
+        const heard = await answeredOr(transport.transmitTag(frame), () =>
+          this.exchange.noteTagFrame(about, frame, undefined),
+        );
         this.exchange.noteTagFrame(about, frame, heard);
         return heard;
       },

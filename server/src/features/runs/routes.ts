@@ -1,6 +1,6 @@
 /** Runs: started, let rest, gone on with, ended. */
 
-import { runApi } from '@rawbits/api';
+import { exchangeApi, runApi } from '@rawbits/api';
 import { grantsOf, keyNamesOf } from '@rawbits/core/plan';
 import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
 import { padClaimTable } from '../../devices/tables.ts';
@@ -12,6 +12,7 @@ import { change } from '../../platform/trail/change.ts';
 import { encodedTable, findPlan, planIn, planTable, versionsOfPlan } from '../plans/index.ts';
 import { beginRun, padsOfRun, RUN } from './carry.ts';
 import { cardsOfRun, describeRun, describeRuns, findRun } from './describe.ts';
+import { keptExchange, playAgain, stepIn } from './exchange.ts';
 import { knownOf } from './known.ts';
 import { lookAt } from './look.ts';
 import { cardsFor, checkKnown } from './numbers.ts';
@@ -208,13 +209,13 @@ const steps = handle(runApi.steps, async ({ app, site, params }) => {
     .from(runStepTable)
     .where(and(eq(runStepTable.runId, run.id), eq(runStepTable.seq, seqIn(params.seq))))
     .orderBy(runStepTable.n);
-  return rows.map(({ n, step, at, exchange }) => ({
-    n,
-    step: step as never,
-    at: at.toISOString(),
-    exchange: exchange as never,
-  }));
+  return rows.map(stepIn);
 });
+
+const exchange = handle(exchangeApi.one, ({ app, site, params }) =>
+  keptExchange(app, site, params.id!, seqIn(params.seq)),
+);
+const play = handle(exchangeApi.play, ({ app, site, body }) => playAgain(app, site, body));
 
 const giveUp = handle(runApi.giveUp, async ({ app, operator, site, params }) => {
   const seq = seqIn(params.seq);
@@ -271,4 +272,4 @@ const look = handle(runApi.look, async ({ app, site, body }) => {
   return lookAt(app, site, body.pad);
 });
 
-export const runRoutes = [list, one, start, stop, goOn, end, cards, steps, giveUp, pads, look];
+export const runRoutes = [list, one, start, stop, goOn, end, cards, steps, exchange, play, giveUp, pads, look];

@@ -2,6 +2,7 @@
 import {
   chipPlanSchema,
   doorApi,
+  exchangeApi,
   keyApi,
   keyStoreApi,
   padApi,
@@ -31,6 +32,11 @@ describe('runs', () => {
   const said = (text: string | RegExp) => (run: Run) =>
     run.pads.some(({ says }) => (typeof text === 'string' ? says.includes(text) : text.test(says)));
   const cardsOf = async (id: string): Promise<RunCard[]> => (await admin().ask(runApi.cards, { site, id })).cards;
+  /** The last of all that was said to a card, played on a simulated one. */
+  const playedAgain = async (id: string) => {
+    const kept = await admin().ask(exchangeApi.one, { site, id, seq: '1' });
+    return admin().ask(exchangeApi.play, { site }, kept);
+  };
   const refusal = async (body: object): Promise<[number, string]> => {
     const answer = await admin().call('POST', `/sites/${site}/runs`, body);
     return [answer.status, answer.body.error.message];
@@ -409,6 +415,7 @@ describe('runs', () => {
       await station.lay();
       await admin().ask(runApi.end, { site, id: next.id });
       await station.until(next.id, ({ pads }) => pads.length === 0);
+      expect(await playedAgain(next.id)).toMatchObject({ differs: null, gap: null });
     }
     expect(await admin().ask(planApi.one, { site, id: band })).toMatchObject({ cards: 0 });
   });
@@ -478,6 +485,7 @@ describe('runs', () => {
       await admin().ask(runApi.end, { site, id: next.id });
       await station.until(next.id, ({ pads }) => pads.length === 0);
     }
+    expect(await playedAgain(run.id)).toMatchObject({ differs: null, gap: null });
     expect(await admin().ask(planApi.one, { site, id: fob })).toMatchObject({ cards: 0, behind: 0 });
     await station.lay('tag');
     expect(await admin().ask(runApi.look, { site }, {})).toMatchObject({ isBlank: true, onFile: null });

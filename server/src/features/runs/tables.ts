@@ -51,6 +51,7 @@ export const runCardTable = mysqlTable(
     unique('run_cards_by_uid').on(t.runId, t.uid),
     unique('run_cards_hold').on(t.holds),
     index('run_cards_by_state').on(t.runId, t.state, t.seq),
+    index('run_cards_by_chip').on(t.siteId, t.uid),
   ],
 );
 export type RunCardRow = typeof runCardTable.$inferSelect;

@@ -1,7 +1,13 @@
 /** The HTTP side: security headers, who asks and may, validation at the edge, errors of one shape, the web's files. */
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import { caseFileJsonSchema, keyFileJsonSchema, PERMISSIONS, siteFileJsonSchema } from '@rawbits/api';
+import {
+  caseFileJsonSchema,
+  keptExchangeJsonSchema,
+  keyFileJsonSchema,
+  PERMISSIONS,
+  siteFileJsonSchema,
+} from '@rawbits/api';
 import { RawBitsError } from '@rawbits/core/failure';
 import { formatJsonSchema, formatSetJsonSchema } from '@rawbits/core/format';
 import { planJsonSchema } from '@rawbits/core/plan';
@@ -43,6 +49,7 @@ const FILE_SCHEMAS = {
   /** Of what is in an encrypted backup of keys. */
   'keys-1': keyFileJsonSchema,
   'plan-1': planJsonSchema,
+  'exchange-2': keptExchangeJsonSchema,
   /** Of one line of it. */
   'site-1': siteFileJsonSchema,
 };

@@ -1,13 +1,8 @@
 /** Commands and answers as two lanes with time running down; each is taken apart field by field when it is opened. */
-import { type Explained, explainedLine } from '@rawbits/core/host';
+import { type ExchangeLine, type Explained, explainedLine } from '@rawbits/core/host';
 import { useState } from 'react';
 
-export interface Line {
-  command: string;
-  answer: string;
-}
-
-export function Exchange({ lines, label }: { lines: readonly Line[]; label: string }) {
+export function Exchange({ lines, label }: { lines: readonly ExchangeLine[]; label: string }) {
   const [open, setOpen] = useState<number>();
   return (
     <table className="grid-table" aria-label={label}>
@@ -18,8 +13,9 @@ export function Exchange({ lines, label }: { lines: readonly Line[]; label: stri
         </tr>
       </thead>
       <tbody>
-        {lines.map(({ command, answer }, i) => {
-          const { asked, told } = explainedLine({ command, answer });
+        {lines.map((line, i) => {
+          const { command, answer } = line;
+          const { asked, told } = explainedLine(line);
           const isOpen = open === i;
           return (
             // biome-ignore lint/suspicious/noArrayIndexKey: lines are only ever added at the end.

@@ -1,4 +1,12 @@
-import { type Answer, type Body, type Params, type Query, type Route, runApi as routes } from '@rawbits/api';
+import {
+  type Answer,
+  type Body,
+  exchangeApi as exchanges,
+  type Params,
+  type Query,
+  type Route,
+  runApi as routes,
+} from '@rawbits/api';
 import { api } from '../api/api.ts';
 import { ask, send } from '../api/ask.ts';
 
@@ -39,6 +47,13 @@ const runsApi = api.injectEndpoints({
       query: (params) => ask(routes.steps, params),
       providesTags: ['Runs'],
     }),
+    keptExchange: build.query<Answer<typeof exchanges.one>, Params<typeof exchanges.one>>({
+      query: (params) => ask(exchanges.one, params),
+      providesTags: ['Runs'],
+    }),
+    playExchange: build.mutation<Answer<typeof exchanges.play>, With<typeof exchanges.play>>({
+      query: ({ params, body }) => send(exchanges.play, params, body),
+    }),
     giveUpCard: build.mutation<Answer<typeof routes.giveUp>, Params<typeof routes.giveUp>>({
       query: (params) => ask(routes.giveUp, params),
       invalidatesTags,
@@ -61,6 +76,8 @@ export const {
   useEndRunMutation,
   useRunCardsQuery,
   useRunStepsQuery,
+  useLazyKeptExchangeQuery,
+  usePlayExchangeMutation,
   useGiveUpCardMutation,
   usePadsQuery,
   useLookAtPadMutation,

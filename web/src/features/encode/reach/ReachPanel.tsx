@@ -1,7 +1,8 @@
 /** Reach beside a plan: whose keys, what they can do by any sequence of commands, and what must stay true of it. */
 import type { ChipPlan } from '@rawbits/api';
+import type { ExchangeLine } from '@rawbits/core/host';
 import { useState } from 'react';
-import { Exchange, type Line } from '../../../parts/exchange/Exchange.tsx';
+import { Exchange } from '../../../parts/exchange/Exchange.tsx';
 import { Checks } from '../../../platform/forms/controls.tsx';
 import { Assertions } from './Assertions.tsx';
 import type { Answer, Can } from './reach.worker.ts';
@@ -14,7 +15,7 @@ interface Props {
   onKeys: (keys: string[]) => void;
   answer: Answer | undefined;
   busy: boolean;
-  play: (plan: ChipPlan, steps: readonly { do: string }[]) => Promise<Line[]>;
+  play: (plan: ChipPlan, steps: readonly { do: string }[]) => Promise<ExchangeLine[]>;
   onWalk: () => void;
   onChange?: (assertions: ChipPlan['assertions']) => void;
 }
@@ -82,7 +83,7 @@ export function ReachPanel({ plan, names, keys, onKeys, answer, busy, play, onWa
 
 /** How it is done, step by step, and played on a simulated card. */
 export function Way({ plan, way, play }: { plan: ChipPlan; way: Can; play: Props['play'] }) {
-  const [lines, setLines] = useState<Line[]>();
+  const [lines, setLines] = useState<ExchangeLine[]>();
   const [failure, setFailure] = useState('');
   const run = async () => {
     try {

@@ -1,13 +1,11 @@
 /** The cards of a run; what was done to one stands below it, step by step. */
 import type { Run, RunCard } from '@rawbits/api';
 import { useEffect, useState } from 'react';
-import { Exchange } from '../../../parts/exchange/Exchange.tsx';
-import { useGiveUpCardMutation, useRunCardsQuery, useRunStepsQuery } from '../../../platform/endpoints/runs.ts';
-import { download } from '../../../platform/files/download.ts';
+import { useGiveUpCardMutation, useRunCardsQuery } from '../../../platform/endpoints/runs.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
-import { clock } from '../../../platform/words/time.ts';
-import { CARD_WORDS, cardStepWords } from '../words/words.ts';
+import { CARD_WORDS } from '../words/words.ts';
+import { CardSteps } from './CardSteps.tsx';
 
 const PAGE = 200;
 
@@ -22,7 +20,7 @@ export function RunCards({ run }: { run: Run }) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: it is what moved that asks.
   useEffect(() => void refetch(), [moved, refetch]);
   return (
-    <section className="panel min-h-0 p-2" aria-label="Cards of the run">
+    <section className="panel shrink-0 p-2" aria-label="Cards of the run">
       <div className="flex flex-wrap items-baseline gap-x-3">
         <h2>Cards</h2>
         {(['all', 'amiss'] as const).map((one) => (
@@ -126,47 +124,10 @@ function CardRow({ run, card, isOpen, onOpen }: { run: Run; card: RunCard; isOpe
       {isOpen && (
         <tr>
           <td colSpan={5}>
-            <Steps run={run} card={card} />
+            <CardSteps run={run} card={card} />
           </td>
         </tr>
       )}
     </>
-  );
-}
-
-function Steps({ run, card }: { run: Run; card: RunCard }) {
-  const { id: site, zone } = useSite();
-  const { data = [], error } = useRunStepsQuery({ site, id: run.id, seq: String(card.seq) });
-  const keep = () => {
-    const { kind, plan } = run;
-    const kept = { schema: 'rawbits/exchange@1', kind, plan, card: card.card, uid: card.uid, steps: data };
-    download(`${card.card.replace('/', '-')}, commands.json`, JSON.stringify(kept, null, 2), 'application/json');
-  };
-  return (
-    <ol className="grid gap-1">
-      <FailureNote failure={error} />
-      {data.map(({ n, step, at, exchange }) => (
-        <li key={n}>
-          <details>
-            <summary className="cursor-pointer">
-              <span className="font-mono text-[0.9rem] text-ink-2">{clock(at, zone)}</span> {cardStepWords(step)}
-              <span className="text-[0.9rem] text-ink-2">
-                {exchange
-                  ? ` · ${exchange.length} ${exchange.length === 1 ? 'command' : 'commands'}`
-                  : ' · its commands were not kept'}
-              </span>
-            </summary>
-            {exchange && <Exchange lines={exchange} label={`Commands of step ${n}`} />}
-          </details>
-        </li>
-      ))}
-      {data.length > 0 && (
-        <li>
-          <button type="button" className="btn btn-line btn-small mt-1" onClick={keep}>
-            Keep all commands as a file
-          </button>
-        </li>
-      )}
-    </ol>
   );
 }

@@ -8,6 +8,7 @@ import { clock } from '../../../platform/words/time.ts';
 import { RUN_WORDS, STATE_WORDS } from '../words/words.ts';
 import { NewRun } from './NewRun.tsx';
 import { OneRun } from './OneRun.tsx';
+import { PlayFile } from './PlayFile.tsx';
 
 export function RunsPart() {
   const { id: site, zone, may } = useSite();
@@ -53,6 +54,7 @@ export function RunsPart() {
           ))}
         </ul>
         {runs.length === 0 && <p className="text-ink-2">No run yet.</p>}
+        {may('encode cards') && <PlayFile />}
       </section>
       {isNew && may('encode cards') && (
         <NewRun onStarted={show} onCancel={runs.length > 0 ? () => setStarting(false) : undefined} />

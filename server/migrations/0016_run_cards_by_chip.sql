@@ -1,0 +1,1 @@
+CREATE INDEX `run_cards_by_chip` ON `run_cards` (`site_id`,`uid`);
