@@ -108,6 +108,21 @@ const FOREIGN: Record<string, Tries> = {
       cards: { from: 'list', cards: [card] },
     })),
   ],
+  // Its runs are what a file says of itself; whose plan it is is looked for.
+  'post /exchanges/play': (things) =>
+    forEach(things, (id) => ({
+      schema: 'rawbits/exchange@2',
+      card: '41/201',
+      uid: '04A1B2C3D4E500',
+      runs: [
+        {
+          run: id,
+          kind: 'encode',
+          plan: { id, name: 'Staff card', version: 1, kind: 'files' },
+          steps: [{ n: 0, step: { do: 'recognise', application: null }, at: '2026-11-26T10:00:00Z', exchange: [] }],
+        },
+      ],
+    })),
   'put /readers/{id}/plan': (things) => [
     ...forEach(things, (planId) => ({ planId, application: '5A0001', file: 1, field: 'n' }), things.own.reader),
     ...things.known.map((id) => ({
