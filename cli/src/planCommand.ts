@@ -1,5 +1,5 @@
 /** What `rawbits plan` does with one line: what is wrong with a chip plan, what it takes, and what its keys can do. */
-import { blankSectors, type FilesCard, SectorsCard, sectorFrame } from '@rawbits/core/chip';
+import { type FilesCard, SectorsCard, type SectorsMemory, sectorFrame } from '@rawbits/core/chip';
 import { hexOf } from '@rawbits/core/cipher';
 import { FilesHost, SectorsHost, TagHost, type TagTransport } from '@rawbits/core/host';
 import {
@@ -7,7 +7,6 @@ import {
   anyPlanSchema,
   bytesOfPlan,
   checkAgainst,
-  encodeSectors,
   type Plan,
   Player,
   problemsOf,
@@ -17,10 +16,12 @@ import {
   type SectorStep,
   type Step,
   standInBlank,
+  standInBlankSectors,
   standInCard,
   standInKeys,
   standInKnown,
   standInSectorKey,
+  standInSectors,
   standInTag,
   type TagPlan,
   TagPlayer,
@@ -35,7 +36,6 @@ const input = z.strictObject({ plan: anyPlanSchema, keys });
 
 /** What a card draws, so that a run can be repeated. */
 const draw = (count: number): Uint8Array => Uint8Array.from({ length: count }, (_, i) => i & 0xff);
-const UID = Uint8Array.of(0xa1, 0xb2, 0xc3, 0xd4);
 
 /** The commands of some steps as they are sent to a card with the plan on it, under keys that stand in for the plan's. */
 async function sent(plan: Plan, steps: readonly Step[]): Promise<string[]> {
@@ -54,24 +54,19 @@ async function sent(plan: Plan, steps: readonly Step[]): Promise<string[]> {
   return commands;
 }
 
-/** The same as frames of a sector card; a block that is counted with holds a value first. */
+/** The same as frames of a sector card. */
 async function sentFrames(plan: SectorPlan, steps: readonly SectorStep[]): Promise<string[]> {
-  const card = new SectorsCard(blankSectors(plan.size, UID));
   const frames: string[] = [];
-  let told = false;
-  const transmitRaw = async (frame: Uint8Array) => {
-    if (told) frames.push(hexOf(frame));
-    return sectorFrame(card, frame);
+  const hostOf = ({ memory, uid }: { memory: SectorsMemory; uid: Uint8Array }) => {
+    const card = new SectorsCard(memory);
+    const transmitRaw = async (frame: Uint8Array) => {
+      frames.push(hexOf(frame));
+      return sectorFrame(card, frame);
+    };
+    return new SectorsHost({ transmitRaw }, uid);
   };
-  const host = new SectorsHost({ transmitRaw }, UID);
-  for (const step of steps)
-    if (step.do === 'increment' || step.do === 'decrement') {
-      await host.authenticate(step.block, 'A', new Uint8Array(6).fill(0xff));
-      await host.writeValue(step.block, 5);
-    }
-  await encodeSectors(host, plan, standInSectorKey);
-  told = true;
-  await new SectorPlayer(host, plan, standInSectorKey).take(steps);
+  const blank = () => hostOf(standInBlankSectors(plan));
+  await new SectorPlayer(hostOf(await standInSectors(plan)), plan, standInSectorKey, blank).take(steps);
   return frames;
 }
 

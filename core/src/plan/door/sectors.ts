@@ -1,10 +1,10 @@
 /** A reader that reads a sector of a sector card, by key A or B. */
 import { z } from 'zod';
-import { dataAccess, type KeyName, SectorRefused } from '../../chip/index.ts';
+import { SectorRefused } from '../../chip/index.ts';
 import { fail, RawBitsError } from '../../failure/index.ts';
 import type { SectorsHost } from '../../host/index.ts';
 import { placed } from '../fields/index.ts';
-import { blocksIn, conditionOf, everySector, FACTORY, type PlanSector, type SectorPlan } from '../sectors/index.ts';
+import { blocksAt, blocksIn, everySector, FACTORY, readingKeys, type SectorPlan } from '../sectors/index.ts';
 import { cut, cutOf, cutShape } from './cut.ts';
 import type { DoorReading, DoorStep } from './read.ts';
 
@@ -22,14 +22,7 @@ export type SectorReader = z.output<typeof sectorReaderSchema>;
 
 /** The blocks that some bytes of a sector’s data stand in. */
 const blocksOf = ({ sector, from, length }: Pick<SectorReader, 'sector' | 'from' | 'length'>): number[] =>
-  blocksIn(sector).slice(Math.floor(from / BLOCK), Math.floor((from + length - 1) / BLOCK) + 1);
-
-/** The key that reads all blocks; A where both do, as every reader has it. */
-function readingKey(sector: PlanSector, blocks: readonly number[]): KeyName | undefined {
-  return (['A', 'B'] as const).find((key) =>
-    blocks.every((block) => dataAccess(conditionOf(sector, block)).read.includes(key)),
-  );
-}
+  blocksAt(sector, from, from + length);
 
 /** The settings for one field. Throws `door-field` where the plan has none such, or no key reads it. */
 export function readerForSector(
@@ -42,8 +35,9 @@ export function readerForSector(
   if (!sector || !place)
     return fail('door-field', `The plan has no field "${called}" in sector ${number}.`, { field: 'field' });
   const own = cutOf(place, bits);
+  // A where both keys read it, as every reader has it.
   const by =
-    readingKey(sector, blocksOf({ sector: number, ...own })) ??
+    readingKeys(sector, blocksOf({ sector: number, ...own }))[0] ??
     fail('door-field', `No key reads "${called}" in sector ${number}.`, { field: 'field' });
   return { reads: 'sector', sector: number, by, key: by === 'A' ? sector.keyA : sector.keyB, ...own };
 }

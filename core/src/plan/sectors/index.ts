@@ -9,7 +9,15 @@ export {
   type SectorBringing,
   type SectorRing,
 } from './bring.ts';
-export { encodeSectors, type SectorKey, SectorPlayer, standInSectorKey } from './card.ts';
+export {
+  encodeSectors,
+  type SectorKey,
+  SectorPlayer,
+  standInBlankSectors,
+  standInSectorKey,
+  standInSectors,
+} from './card.ts';
+export { blocksAt, readingKeys } from './forge.ts';
 export {
   blocksIn,
   conditionFor,

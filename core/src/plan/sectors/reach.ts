@@ -5,6 +5,7 @@
  */
 import { type DataAccess, dataAccess, type KeyName, trailerAccess } from '../../chip/index.ts';
 import type { Reaches } from '../reach/index.ts';
+import { forgeText, forging, readSectors } from './forge.ts';
 import { blocksIn, conditionOf, everySector, keyNamesOfSectors, type PlanSector, type SectorPlan } from './plan.ts';
 
 /** What stands as a key: one of the plan, the factory's (null), or one that whoever does it put there. */
@@ -15,7 +16,10 @@ export type SectorStep =
   | { do: 'authenticate'; sector: number; key: KeyName; with: Slot }
   | { do: 'read' | 'write' | 'increment' | 'decrement'; block: number }
   | { do: 'read key B'; sector: number }
-  | { do: 'open the access bits' | 'change key A' | 'change key B'; sector: number };
+  | { do: 'open the access bits' | 'change key A' | 'change key B'; sector: number }
+  /** What follows is done to another card, as it is delivered. */
+  | { do: 'take a blank' }
+  | { do: 'put a key in'; sector: number; slot: KeyName; key: string };
 
 export interface SectorAbility {
   can: string;
@@ -141,10 +145,14 @@ export function reachOfSectors(plan: SectorPlan, keys: ReadonlySet<string>): Sec
   for (;;) {
     const results = sectors.map((sector) => explore(sector, knows));
     const news = results.flatMap(({ learnt }) => [...learnt]).filter(([name]) => !known.has(name));
-    if (news.length === 0)
-      return results.flatMap(({ found }) =>
+    if (news.length === 0) {
+      const told = results.flatMap(({ found }) =>
         [...found].map(([can, by]) => ({ can, by: [...before(by, known), ...by] })),
       );
+      const isKnown = (name: string | null) => name === null || known.has(name);
+      const made = readSectors(plan).flatMap((sector) => forging(sector, isKnown, told));
+      return [...told, ...made.map(({ can, by }) => ({ can, by: [...learntFor(by, known), ...by] }))];
+    }
     for (const [name, by] of news) if (!known.has(name)) known.set(name, [...before(by, known), ...by]);
   }
 }
@@ -157,17 +165,24 @@ function before(by: readonly SectorStep[], known: ReadonlyMap<string, SectorStep
   return [...names].flatMap((name) => known.get(name) ?? []);
 }
 
+/** The steps by which a key was learnt that is put on another card. */
+const learntFor = (by: readonly SectorStep[], known: ReadonlyMap<string, SectorStep[]>): SectorStep[] =>
+  by.flatMap((step) => (step.do === 'put a key in' ? (known.get(step.key) ?? []) : []));
+
 /** What is asked of a plan of a sector card. */
 export const reachesOfSectors = (plan: SectorPlan): Reaches<SectorStep> => ({
   keys: keyNamesOfSectors(plan),
   reach: (keys) => reachOfSectors(plan, keys),
-  sayable: everySector(plan).flatMap(({ number }) => [
-    ...['read key B of', 'change key A of', 'change key B of', 'change the access bits of'].map(
-      (what) => `${what} sector ${number}`,
-    ),
-    `lock sector ${number} for good`,
-    ...blocksIn(number)
-      .slice(0, -1)
-      .flatMap((block) => USES.map(([, word]) => `${word} block ${block}`)),
-  ]),
+  sayable: [
+    ...readSectors(plan).map(forgeText),
+    ...everySector(plan).flatMap(({ number }) => [
+      ...['read key B of', 'change key A of', 'change key B of', 'change the access bits of'].map(
+        (what) => `${what} sector ${number}`,
+      ),
+      `lock sector ${number} for good`,
+      ...blocksIn(number)
+        .slice(0, -1)
+        .flatMap((block) => USES.map(([, word]) => `${word} block ${block}`)),
+    ]),
+  ],
 });

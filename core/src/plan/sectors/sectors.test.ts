@@ -4,7 +4,8 @@
  */
 import { describe, expect, it } from 'vitest';
 import { blankSectors, copied, SectorRefused, SectorsCard, type SectorsMemory, sectorFrame } from '../../chip/index.ts';
-import { SectorsHost } from '../../host/index.ts';
+import { SectorsHost, trailerBytes } from '../../host/index.ts';
+import { readSectorAtDoor } from '../door/index.ts';
 import {
   blocksIn,
   conditionFor,
@@ -18,6 +19,7 @@ import {
   type SectorStep,
   sectorPlanSchema,
   sectorsOf,
+  standInBlankSectors,
   standInSectorKey,
 } from './index.ts';
 
@@ -42,7 +44,8 @@ async function cardOf(plan: SectorPlan): Promise<SectorsMemory> {
 
 async function goes(memory: SectorsMemory, plan: SectorPlan, steps: readonly SectorStep[]): Promise<boolean> {
   try {
-    await new SectorPlayer(hostOf(new SectorsCard(copied(memory))), plan, standInSectorKey).take(steps);
+    const blank = () => hostOf(new SectorsCard(standInBlankSectors(plan).memory));
+    await new SectorPlayer(hostOf(new SectorsCard(copied(memory))), plan, standInSectorKey, blank).take(steps);
     return true;
   } catch (error) {
     if (error instanceof SectorRefused || (error as Error).message === 'the card did not show key B') return false;
@@ -119,6 +122,81 @@ const everyStep = (): SectorStep[] => [
     sector: 2,
   })),
 ];
+
+describe('make a card that reads like a sector', () => {
+  const FIELDS = [{ name: 'string', length: 20, content: { is: 'fixed', hex: '5350' } }] as const;
+  const CAN = 'make a card that reads like sector 2';
+  const names = ['a', 'b'];
+  const ring = (name: string) => standInSectorKey(name);
+  /** Readers that a plan can be read by: key A or B, where a finished card answers. */
+  const takes = async (memory: SectorsMemory, by: 'A' | 'B', key: string): Promise<boolean> => {
+    const place = { sector: 2, by, key, from: 0, length: 20, bits: 160, align: 'left', order: 'big' } as const;
+    const host = hostOf(new SectorsCard(copied(memory)));
+    return (await readSectorAtDoor(host, { reads: 'sector', ...place }, ring)).bits !== undefined;
+  };
+  /** Blanks with whatever trailer can be made of the keys that somebody knows. */
+  async function blanksBy(known: readonly string[]): Promise<SectorsMemory[]> {
+    const keys = [FACTORY, ...known.map(ring)];
+    const made: SectorsMemory[] = [];
+    for (const keyA of keys)
+      for (const keyB of keys)
+        for (const trailer of EIGHT) {
+          const card = new SectorsCard(blankSectors('1K', UID));
+          const host = hostOf(card);
+          await host.authenticate(11, 'A', FACTORY);
+          await host.write(11, trailerBytes(keyA, [0, 0, 0, trailer], 0x69, keyB));
+          card.powerOff();
+          made.push(card.memory);
+        }
+    return made;
+  }
+
+  it('is told exactly where some blank or some change of the card deceives a reader', async () => {
+    const blanks = new Map<string, SectorsMemory[]>();
+    for (const keys of SETS) blanks.set(keys.join(), await blanksBy(keys));
+    let told = 0;
+    for (const trailer of EIGHT)
+      for (const data of EIGHT) {
+        const plan = planOf({
+          sectors: [{ number: 2, keyA: 'a', keyB: 'b', fields: FIELDS, access: { data: [data, data, data], trailer } }],
+        });
+        const genuine = await cardOf(plan);
+        const readers: ['A' | 'B', string][] = [];
+        for (const [i, by] of (['A', 'B'] as const).entries())
+          if (await takes(genuine, by, names[i]!)) readers.push([by, names[i]!]);
+        for (const keys of SETS) {
+          const can = reachOfSectors(plan, new Set(keys));
+          const way = can.find((one) => one.can === CAN);
+          let deceives = can.some((one) => /^(write|increment|decrement) block [89]$/.test(one.can));
+          // What is shown of key B is known, too.
+          const known = can.some((one) => one.can === 'read key B of sector 2') ? [...new Set([...keys, 'b'])] : keys;
+          for (const blank of blanks.get(known.join()) ?? [])
+            for (const [by, key] of readers) deceives ||= await takes(blank, by, key);
+          expect([trailer, data, keys, way !== undefined]).toEqual([trailer, data, keys, deceives]);
+          if (!way) continue;
+          told++;
+          expect([trailer, data, keys, await goes(genuine, plan, way.by)]).toEqual([trailer, data, keys, true]);
+        }
+      }
+    expect(told).toBeGreaterThan(60);
+  });
+
+  it('by the key of the reader alone: a blank, the blocks of the field, the key; with none of its own: nothing', async () => {
+    const access = { data: [4, 4, 4], trailer: 3 };
+    const plan = planOf({ sectors: [{ number: 2, keyA: 'a', keyB: 'b', fields: FIELDS, access }] });
+    const way = (keys: string[]) => reachOfSectors(plan, new Set(keys)).find(({ can }) => can === CAN)?.by;
+    expect(way([])).toBeUndefined();
+    expect(way(['a'])).toEqual([
+      { do: 'take a blank' },
+      { do: 'write', block: 8 },
+      { do: 'write', block: 9 },
+      { do: 'put a key in', sector: 2, slot: 'A', key: 'a' },
+    ]);
+    // Who may write needs no blank.
+    expect(way(['b'])?.map((step) => step.do)).toEqual(['authenticate', 'write']);
+    expect(reachOfSectors(planOf({}), new Set()).filter(({ can }) => can.startsWith('make'))).toEqual([]);
+  });
+});
 
 describe('a plan of a sector card', () => {
   it('finds the condition by what it allows', () => {

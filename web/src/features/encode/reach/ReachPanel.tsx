@@ -100,7 +100,7 @@ export function Way({ plan, way, play }: { plan: ChipPlan; way: Can; play: Props
           <li key={i}>{stepWords(step)}</li>
         ))}
       </ol>
-      {plan.kind !== 'sectors' && !lines && (
+      {!lines && (
         <button type="button" className="btn btn-line btn-small mt-1" onClick={() => void run()}>
           Play it on a simulated card
         </button>

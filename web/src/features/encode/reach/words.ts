@@ -23,7 +23,9 @@ export function stepWords(step: { do: string }): string {
     case 'take a blank':
       return 'take a blank of their own, and there:';
     case 'put a key in':
-      return `put in "${String(one.key)}" as key ${(one as unknown as { slot: number }).slot}, made for the blank`;
+      return `put in "${String(one.key)}" as key ${(one as unknown as { slot: number | string }).slot}${
+        one.sector === undefined ? ', made for the blank' : ` of sector ${one.sector}`
+      }`;
     case 'open the rights':
       return `open the rights of file ${(one as { file: number }).file} to everybody`;
     default:
