@@ -46,12 +46,16 @@ export class Aes implements BlockCipher {
 const word = (bytes: Uint8Array, at: number): number =>
   (bytes[at]! | (bytes[at + 1]! << 8) | (bytes[at + 2]! << 16) | (bytes[at + 3]! << 24)) >>> 0;
 
-function put(bytes: Uint8Array, at: number, ...words: number[]): void {
-  for (let i = 0; i < 4; i++) {
-    const value = words[i]!;
-    bytes[at + 4 * i] = value & 255;
-    bytes[at + 4 * i + 1] = (value >>> 8) & 255;
-    bytes[at + 4 * i + 2] = (value >>> 16) & 255;
-    bytes[at + 4 * i + 3] = value >>> 24;
-  }
+function put(bytes: Uint8Array, at: number, s0: number, s1: number, s2: number, s3: number): void {
+  putWord(bytes, at, s0);
+  putWord(bytes, at + 4, s1);
+  putWord(bytes, at + 8, s2);
+  putWord(bytes, at + 12, s3);
+}
+
+function putWord(bytes: Uint8Array, at: number, value: number): void {
+  bytes[at] = value;
+  bytes[at + 1] = value >>> 8;
+  bytes[at + 2] = value >>> 16;
+  bytes[at + 3] = value >>> 24;
 }

@@ -28,12 +28,12 @@ export function bytesOf(hex: string, field: string, length?: number): Uint8Array
 
 /** One after the other. */
 export function joined(...parts: readonly (Uint8Array | readonly number[])[]): Uint8Array {
-  const bytes = new Uint8Array(parts.reduce((sum, { length }) => sum + length, 0));
+  let length = 0;
+  for (const part of parts) length += part.length;
+  const bytes = new Uint8Array(length);
   let at = 0;
-  for (const part of parts) {
-    bytes.set(part, at);
-    at += part.length;
-  }
+  // Short as they mostly are, `set` would cost more than the bytes.
+  for (const part of parts) for (let i = 0; i < part.length; i++) bytes[at++] = part[i]!;
   return bytes;
 }
 
@@ -52,7 +52,12 @@ export function sameBytes(a: Uint8Array, b: Uint8Array): boolean {
 }
 
 /** The first byte last: `01 02 03` becomes `02 03 01`. */
-export const rotatedLeft = (bytes: Uint8Array): Uint8Array => joined(bytes.subarray(1), bytes.subarray(0, 1));
+export function rotatedLeft(bytes: Uint8Array): Uint8Array {
+  const rotated = new Uint8Array(bytes.length);
+  for (let i = 1; i < bytes.length; i++) rotated[i - 1] = bytes[i]!;
+  rotated[bytes.length - 1] = bytes[0]!;
+  return rotated;
+}
 
 /** A number as so many bytes, the least significant first; `value` from 0 to below 256^count. */
 export function littleEndian(value: number, count: number): Uint8Array {

@@ -1,7 +1,17 @@
 /** Everything that was said to a card, kept as a file, and played again on a simulated one with the keys of the store. */
-import { exchangeApi, type KeptExchange, keyApi, keyStoreApi, type PlayedAgain, type Run, runApi } from '@rawbits/api';
+import {
+  exchangeApi,
+  type KeptExchange,
+  keyApi,
+  keyStoreApi,
+  type PlayedAgain,
+  planApi,
+  type Run,
+  runApi,
+} from '@rawbits/api';
+import { hexOf } from '@rawbits/core/cipher';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { BLANKS, openStation, PASSPHRASE, type Station, uidOf } from '../../testing/station.ts';
+import { BLANKS, openStation, PASSPHRASE, type Station, staffCard, uidOf } from '../../testing/station.ts';
 
 describe('a kept exchange', () => {
   let station: Station;
@@ -86,6 +96,42 @@ describe('a kept exchange', () => {
     foreign.uid = uidOf(1);
     // Keys are made from the UID: with another the first key that was changed is another.
     expect((await play(foreign)).differs).toMatchObject({ run: 0, command: 'ChangeKey' });
+  });
+
+  it('of a card that draws its UID anew: known again by a key, verified, and played with what it said before that', async () => {
+    const plan = staffCard({ name: 'Night card', randomUid: true });
+    const [master, door] = plan.kind === 'files' ? plan.keys : [];
+    // The door's key is the same on all cards: by it the card tells its UID.
+    const planId = (
+      await admin().ask(
+        planApi.add,
+        { site },
+        { plan: { ...plan, keys: [master!, { ...door!, each: 'all' }] } as never },
+      )
+    ).id;
+    const run = await station.start({ planId, cards: { from: 'list', cards: station.cards.slice(1, 2) } });
+    const { pad } = station.house.rig;
+    const transmit = pad.transmit.bind(pad);
+    let count = 0;
+    pad.transmit = (apdu) => {
+      // Torn at the last command, when it hides its UID already.
+      if (/^905C/.test(hexOf(apdu)) && count++ === 0) pad.tearAtNext('after');
+      return transmit(apdu);
+    };
+    await station.lay(BLANKS[1]!);
+    await station.until(run.id, said('gone from the pad'));
+    await station.lay(BLANKS[1]!);
+    await station.until(run.id, ({ state, pads }) => state === 'done' && pads.length === 0);
+    await station.lay();
+    const verify = await station.start({ planId, kind: 'verify' });
+    await station.lay(BLANKS[1]!);
+    await station.until(verify.id, said('byte by byte'));
+    await over(verify);
+    const all = await admin().ask(exchangeApi.one, { site, id: verify.id, seq: '1' });
+    expect([all.uid, all.runs.map(({ kind }) => kind)]).toEqual([uidOf(1), ['encode', 'verify']]);
+    const again = all.runs[0]!.steps.filter(({ step }) => step.do === 'recognise')[1]!;
+    expect(again.exchange!.some(({ command }) => command.startsWith('9051'))).toBe(true);
+    expect(await play(all)).toMatchObject({ differs: null, gap: null });
   });
 
   it.each([
