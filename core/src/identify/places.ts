@@ -30,7 +30,7 @@ interface Request {
 const ORDERS: PlaceOrder[] = ['as sent', 'bits reversed', 'bytes reversed'];
 
 /** The position (from 0) of number bit k when bit 0 stands at `origin`. */
-function positionOf(order: PlaceOrder, origin: number, k: number): number {
+export function positionOf(order: PlaceOrder, origin: number, k: number): number {
   if (order === 'as sent') return origin - k;
   if (order === 'bits reversed') return origin + k;
   return origin + (k >>> 3) * 8 - (k & 7);
