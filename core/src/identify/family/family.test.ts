@@ -245,7 +245,7 @@ describe('what is settled', () => {
 
   it('a member that says otherwise is named', () => {
     const family = familyOf(cardsOf([10_000, 10_131, 10_077, 10_198]), asked);
-    expect(family.predict(printOf('10001'))?.rival?.words).toBe('unless bit 1 is parity over bits 23 to 25');
+    expect(family.predict(printOf('10001'))?.rival?.().words).toBe('unless bit 1 is parity over bits 23 to 25');
   });
 });
 

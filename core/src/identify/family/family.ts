@@ -32,60 +32,80 @@ export interface Prediction {
   /** By position from 0: whether every member gives this bit. */
   settledBits: boolean[];
   /** Where it is not settled: the likeliest other bits, and what a member that gives them says. */
-  rival?: { bits: string; words: string };
+  rival?: () => Rival;
 }
 
-/** One way to read the prints, and one place of the number, that agree with every card. */
-interface Survivor {
-  reading: PrintReading;
+export interface Rival {
+  bits: string;
+  words: string;
+}
+
+/** A place of the number that agrees with every card; those of one site differ in what does not change. */
+interface Placed {
   place: NumberAt;
   isNumber: Uint8Array;
+  count: bigint;
+  /** What it weighs, in bits: less weighs more. */
+  bits: number;
+}
+
+/** One way to read the prints, and where the number bits stand that change; all places of it say the same of the rest. */
+interface Site {
+  reading: PrintReading;
   outside: Outside;
   /** Powers of two of the number bits that change. */
   changing: readonly number[];
   first: bigint;
-  count: bigint;
-  /** Its share of all that survives. */
+  places: Placed[];
+  /** The share of each place of all that survives. */
+  shares: number[];
   share: number;
+  /** By position: the part of that in which it is of the number, and does not change. */
+  inNumber: Float64Array;
 }
 
 const bitLength = (value: bigint): number => (value === 0n ? 1 : value.toString(2).length);
 
 export class Family {
-  private readonly survivors: Survivor[] = [];
+  private readonly sites: Site[] = [];
   private readonly first: Bits;
   readonly count: bigint;
 
   /** Grows with the square of the length, and with the places that hold the numbers. */
-  constructor(readonly input: FamilyInput) {
+  constructor(input: FamilyInput) {
     const { reads, readings } = input;
     this.first = reads[0]!;
     const frame = new Frame(reads);
-    const found: (Survivor & { bits: number })[] = [];
-    for (const reading of readings) found.push(...survivorsOf(input, frame, reading));
-    const taken = new Set(found.map(({ place, changing }) => changing.map((k) => place.positions[k]).join()));
+    const found = readings.flatMap((reading) => sitesOf(input, frame, reading));
+    const standing = (site: Site) => site.changing.map((k) => site.places[0]!.place.positions[k]).join();
+    const taken = new Set(found.map(standing));
     for (const add of input.constants === false ? [] : addedTo(input))
-      found.push(
-        ...survivorsOf(input, frame, withAdded(readings[0]!, add)).filter(
-          ({ place, changing }) => !taken.has(changing.map((k) => place.positions[k]).join()),
-        ),
-      );
-    const least = Math.min(...found.map(({ bits }) => bits));
-    const total = found.reduce((sum, { bits }) => sum + 2 ** (least - bits), 0);
-    for (const survivor of found) this.survivors.push({ ...survivor, share: 2 ** (least - survivor.bits) / total });
-    this.survivors.sort((a, b) => b.share - a.share);
-    this.count = this.survivors.reduce((sum, { count }) => sum + count, 0n);
+      found.push(...sitesOf(input, frame, withAdded(readings[0]!, add)).filter((site) => !taken.has(standing(site))));
+    const places = found.flatMap((site) => site.places);
+    const least = Math.min(...places.map(({ bits }) => bits));
+    const total = places.reduce((sum, { bits }) => sum + 2 ** (least - bits), 0);
+    for (const site of found) {
+      site.shares = site.places.map(({ bits }) => 2 ** (least - bits) / total);
+      site.share = site.shares.reduce((sum, share) => sum + share, 0);
+      site.places.forEach(({ isNumber }, i) => {
+        isNumber.forEach((is, p) => {
+          if (is) site.inNumber[p]! += site.share > 0 ? site.shares[i]! / site.share : 1 / site.places.length;
+        });
+      });
+    }
+    this.sites = found.toSorted((a, b) => b.share - a.share);
+    this.count = places.reduce((sum, { count }) => sum + count, 0n);
   }
 
   get isEmpty(): boolean {
-    return this.survivors.length === 0;
+    return this.sites.length === 0;
   }
 
   /** Undefined where no member agrees with the cards, or the print is no number under the readings that are left. */
   predict(print: PrintValue): Prediction | undefined {
-    const heard = this.survivors.flatMap((survivor) => {
-      const number = survivor.reading.numberOf(print);
-      return number === undefined ? [] : [this.heard(survivor, number)];
+    const heard = this.sites.flatMap((site) => {
+      const number = site.reading.numberOf(print);
+      return number === undefined ? [] : [this.heard(site, number)];
     });
     if (heard.length === 0) return undefined;
     const candidates = new Map<string, number>();
@@ -97,76 +117,84 @@ export class Family {
     );
     const settled = settledBits.every(Boolean);
     if (settled) return { bits, settled, odds: 1, settledBits };
-    return { bits, settled, odds: Math.min(odds, 1), settledBits, rival: this.rivalOf(heard, bits, settledBits) };
+    return {
+      bits,
+      settled,
+      odds: Math.min(odds, 1),
+      settledBits,
+      rival: () => this.rivalOf(heard, bits, settledBits),
+    };
   }
 
-  private heard(survivor: Survivor, number: bigint): Heard {
-    const { place, outside, isNumber, share } = survivor;
-    const difference = differenceOf(survivor, number);
-    const said = outside.say(difference);
-    const may: number[] = [];
-    const ones: number[] = [];
-    let likeliest = '';
-    for (let p = 0; p < said.length; p++) {
+  private heard(site: Site, number: bigint): Heard {
+    const { outside, places, inNumber, changing } = site;
+    const said = outside.say(differenceOf(site, number));
+    const { length } = said;
+    const may = new Uint8Array(length);
+    const ones = new Float64Array(length);
+    for (let p = 0; p < length; p++) {
       const before = this.first.at(p + 1);
       const one = said[p];
-      let [maybe, chance] = [before ? 2 : 1, before];
-      if (one && !isNumber[p]) {
-        const [same, other] = [one.same + one.either > 0, one.other + one.either > 0];
-        maybe = (same ? (before ? 2 : 1) : 0) | (other ? (before ? 1 : 2) : 0);
-        const stays = one.sameWeight / (one.sameWeight + one.otherWeight);
-        chance = (before ? stays : 1 - stays) as 0 | 1;
-      }
-      may.push(maybe);
-      ones.push(chance);
+      // A share is a sum of floats; whether a position is of the number in every place is not.
+      const isAlways = inNumber[p]! > 0 && places.every(({ isNumber }) => isNumber[p]);
+      const [same, other] = one && !isAlways ? [one.same + one.either > 0, one.other + one.either > 0] : [true, false];
+      may[p] = (same || inNumber[p]! > 0 ? (before ? 2 : 1) : 0) | (other ? (before ? 1 : 2) : 0);
+      const stays = one && !isAlways ? one.sameWeight / (one.sameWeight + one.otherWeight) : 1;
+      ones[p] = before ? stays : 1 - stays;
     }
-    for (const k of survivor.changing) {
-      const bit = (Number((number >> BigInt(k)) & 1n) ^ (place.inverted ? 1 : 0)) as 0 | 1;
+    const [{ place }] = places as [Placed];
+    for (const k of changing) {
+      const bit = Number((number >> BigInt(k)) & 1n) ^ (place.inverted ? 1 : 0);
       may[place.positions[k]!] = bit ? 2 : 1;
       ones[place.positions[k]!] = bit;
     }
-    for (const chance of ones) likeliest += chance >= 0.5 ? '1' : '0';
-    return { survivor, number, may, ones, likeliest, share };
+    let likeliest = '';
+    for (let p = 0; p < length; p++) {
+      const fixed = outside.isChanging(p) ? 0 : inNumber[p]!;
+      likeliest += fixed * this.first.at(p + 1) + (1 - fixed) * ones[p]! >= 0.5 ? '1' : '0';
+    }
+    return { site, number, may, ones, likeliest };
   }
 
-  /** The simplest member that says otherwise. */
-  private rivalOf(
-    heard: readonly Heard[],
-    bits: string,
-    settledBits: readonly boolean[],
-  ): NonNullable<Prediction['rival']> {
-    const elsewhere = heard.find(({ likeliest }) => likeliest !== bits);
+  /** The likeliest that says otherwise. */
+  private rivalOf(heard: readonly Heard[], bits: string, settledBits: readonly boolean[]): Rival {
     const at = settledBits.indexOf(false);
     const within = heard.find(({ may }) => may[at] !== (bits[at] === '1' ? 2 : 1))!;
-    const own = within.survivor;
-    const cover = own.isNumber[at]
-      ? undefined
-      : own.outside.rivalCover(at, differenceOf(own, within.number), bits[at] === String(this.first.at(at + 1)));
-    if (cover && (!elsewhere || elsewhere.survivor === own))
-      return { bits: flipped(bits, at), words: `unless bit ${at + 1} is parity over ${cover}` };
-    const other = elsewhere ?? within;
-    return { bits: other.likeliest, words: `unless ${placeInWords(other.survivor)}` };
+    const elsewhere = heard.find(({ likeliest }) => likeliest !== bits);
+    const { site, number } = within;
+    if (!elsewhere || elsewhere.site.share < ELSEWHERE * site.share || elsewhere.site === site) {
+      const isAsBefore = bits[at] === String(this.first.at(at + 1));
+      const cover = site.outside.rivalCover(at, differenceOf(site, number), isAsBefore);
+      const what = cover ? `parity over ${cover}` : 'parity over other parity bits';
+      return { bits: flipped(bits, at), words: `unless bit ${at + 1} is ${what}` };
+    }
+    return { bits: elsewhere.likeliest, words: `unless ${siteInWords(elsewhere.site)}` };
   }
 }
 
 interface Heard {
-  survivor: Survivor;
+  site: Site;
   number: bigint;
   /** By position: 1 may be 0, 2 may be 1, 3 either. */
-  may: number[];
-  /** How likely it is 1. */
-  ones: number[];
+  may: Uint8Array;
+  /** How likely it is 1, where it is not of the number. */
+  ones: Float64Array;
   likeliest: string;
-  share: number;
 }
+/** Another place of the number is named where it is not much less likely than this one. */
+const ELSEWHERE = 0.02;
 const MOST_CANDIDATES = 6;
 
 function oddsOf(heard: readonly Heard[], bits: string): number {
   let odds = 0;
-  for (const { share, ones } of heard) {
-    let own = share;
-    for (let p = 0; p < bits.length && own > 0; p++) own *= bits[p] === '1' ? ones[p]! : 1 - ones[p]!;
-    odds += own;
+  for (const { site, ones } of heard) {
+    const { places, shares, outside } = site;
+    for (const [i, { isNumber }] of places.entries()) {
+      let own = shares[i]!;
+      for (let p = 0; p < bits.length && own > 0; p++)
+        if (!isNumber[p] || outside.isChanging(p)) own *= bits[p] === '1' ? ones[p]! : 1 - ones[p]!;
+      odds += own;
+    }
   }
   return odds;
 }
@@ -174,7 +202,7 @@ function oddsOf(heard: readonly Heard[], bits: string): number {
 const flipped = (bits: string, at: number): string =>
   `${bits.slice(0, at)}${bits[at] === '1' ? 0 : 1}${bits.slice(at + 1)}`;
 
-function differenceOf({ changing, first }: Pick<Survivor, 'changing' | 'first'>, number: bigint): Difference {
+function differenceOf({ changing, first }: Pick<Site, 'changing' | 'first'>, number: bigint): Difference {
   let [low, high] = [0, 0];
   const other = number ^ first;
   changing.forEach((k, j) => {
@@ -186,11 +214,7 @@ function differenceOf({ changing, first }: Pick<Survivor, 'changing' | 'first'>,
 }
 
 /** The members under one way to read the prints that agree with every card. */
-function survivorsOf(
-  { reads, asked }: FamilyInput,
-  frame: Frame,
-  reading: PrintReading,
-): (Survivor & { bits: number })[] {
+function sitesOf({ reads, asked }: FamilyInput, frame: Frame, reading: PrintReading): Site[] {
   const own = reading.numbers;
   const others = asked.map((print) => reading.numberOf(print));
   if (own.some((n) => n === undefined) || others.some((n) => n === undefined)) return [];
@@ -209,16 +233,18 @@ function survivorsOf(
   });
   const stands = (k: number, p: number, inverted: boolean) =>
     frame.columns[p] === columns[k] && (reads[0]!.at(p + 1) ^ (inverted ? 1 : 0)) === Number((first >> BigInt(k)) & 1n);
-  const outsides = new Map<string, { outside: Outside; counts: bigint[]; said: (Said | undefined)[] }>();
-  return numberPlaces({ length: frame.length, width, stands }).flatMap((place) => {
+  const sites = new Map<string, Site & { counts: bigint[]; said: (Said | undefined)[] }>();
+  for (const place of numberPlaces({ length: frame.length, width, stands })) {
     const at = changing.map((k) => place.positions[k]!);
     const ends = place.positions.filter((p) => Math.min(p, frame.length - 1 - p) < 2);
-    const key = `${at.join()};${ends.sort().join()};${Math.min(...place.positions)},${Math.max(...place.positions)}`;
-    let made = outsides.get(key);
-    if (!made) {
+    const key = `${at.join()};${ends.sort().join()}`;
+    let site = sites.get(key);
+    if (!site) {
       const outside = new Outside(frame, { changing: at, number: place.positions });
-      made = { outside, counts: outside.counts(), said: outside.say({ low: 0, high: 0 }) };
-      outsides.set(key, made);
+      const empty = { places: [], shares: [], share: 0, inNumber: new Float64Array(frame.length) };
+      const heard = { counts: outside.counts(), said: outside.say({ low: 0, high: 0 }) };
+      site = { reading, outside, changing, first, ...empty, ...heard };
+      sites.set(key, site);
     }
     const isNumber = new Uint8Array(frame.length);
     for (const p of place.positions) isNumber[p] = 1;
@@ -226,14 +252,13 @@ function survivorsOf(
     let bits = readingBits(reading.kind) + placeBits(place) + (reading.add === undefined ? 0 : addedBits(reading.add));
     for (let p = 0; p < frame.length; p++) {
       if (isNumber[p]) continue;
-      count *= made.counts[p]!;
-      const one = made.said[p]!;
+      count *= site.counts[p]!;
+      const one = site.said[p]!;
       bits -= Math.log2(one.sameWeight + one.otherWeight);
     }
-    return count === 0n
-      ? []
-      : [{ reading, place, isNumber, outside: made.outside, changing, first, count, share: 0, bits }];
-  });
+    if (count > 0n) site.places.push({ place, isNumber, count, bits });
+  }
+  return [...sites.values()].filter(({ places }) => places.length > 0);
 }
 
 /** Constants other than zero which, added to the prints, stand in one piece as sent in every read. */
@@ -272,16 +297,18 @@ export function familySize(length: number, width: number, readings: number): num
   return Math.log10(readings * places) + (length - width) * Math.log10(each);
 }
 
-function placeInWords({ reading, place }: Survivor): string {
-  const at = place.positions.map((p) => p + 1);
+function siteInWords({ reading, places, changing }: Site): string {
+  const [{ place }] = places as [Placed];
+  const at = changing.map((k) => place.positions[k]! + 1);
   const [from, to] = [Math.min(...at), Math.max(...at)];
   const how = [place.order === 'as sent' ? '' : `, ${place.order}`, place.inverted ? ', inverted' : ''].join('');
-  const where = place.pieces === 2 ? 'in two pieces' : `in bits ${from}-${to}${how}`;
-  if (reading.kind === 'as printed') return `the number stands ${where}`;
+  const where =
+    from === to ? `the changing bit of the number is bit ${from}` : `its changing bits stand in bits ${from} to ${to}`;
+  if (reading.kind === 'as printed') return `${where}${how}`;
   const add = reading.add ?? 0n;
   const read =
     reading.kind === 'a constant added'
       ? `the number is the print ${add < 0n ? `less ${-add}` : `plus ${add}`}`
       : `the print is read as ${reading.kind}`;
-  return `${read}, and stands ${where}`;
+  return `${read}, and ${where}${how}`;
 }

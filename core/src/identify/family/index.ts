@@ -1,2 +1,2 @@
 /** The family of formats that a settled prediction is proven within. */
-export { Family, type FamilyInput, familySize, type Prediction } from './family.ts';
+export { Family, type FamilyInput, familySize, type Prediction, type Rival } from './family.ts';

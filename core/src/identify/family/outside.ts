@@ -126,7 +126,7 @@ export class Outside {
     this.high = new Sums(high, true);
     this.bad = new Sums(bad, false);
     this.badWithin = new Sums(badWithin, false);
-    this.cuts = cutBits(length, number);
+    this.cuts = cutBits(length, changing);
     this.firstLevel = this.ends.map((p) => (p < 0 ? undefined : this.table(p, true)));
     this.share();
     this.tables = Array.from({ length }, (_, p) =>
