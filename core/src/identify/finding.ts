@@ -56,14 +56,51 @@ export interface KnownFinding {
   facility?: string;
 }
 
+/**
+ * How far a prediction stands: proven by algebra; settled, as every format of the family that agrees with the cards gives it; likely
+ * with its odds; open otherwise. Presumed only where the family does not say: by a layout that fits.
+ */
+export type PredictionStanding = 'proven' | 'settled' | 'likely' | 'presumed' | 'open';
+
 export interface PredictionFinding {
   printed: string;
   bits: string | null;
-  standing: Standing;
+  standing: PredictionStanding;
+  /** How likely it is, from 0 to 1; null where that is not known. */
+  odds: number | null;
+  /** The likeliest that says otherwise, where it is not settled. */
+  rival: string | null;
   checks: number;
   /** Rows (1-based) that it follows from, where it is proven. */
   from?: number[];
   why: string;
+}
+
+/** A card of the box. */
+export interface BoxCard {
+  number: string;
+  standing: 'proven' | 'settled' | 'likely' | 'open';
+  odds: number | null;
+  bits: string | null;
+  /** The row (1-based) of the specimen that it is. */
+  row?: number;
+}
+
+/** The cards of a box, and how far the bits of each stand. */
+export interface BoxFinding {
+  from: string;
+  to: string;
+  /** Whether the range was given; else it is the prints' own, widened to round hundreds. */
+  given: boolean;
+  /** How many cards it has; of these as many are listed, evenly chosen. */
+  of: string;
+  cards: BoxCard[];
+  proven: number;
+  settled: number;
+  likely: number;
+  open: number;
+  /** How many formats the family has, and how many are left; as powers of ten where there are many. Null where none is. */
+  family: { size: string; survivors: string } | null;
 }
 
 export interface TieBreaker {
@@ -128,6 +165,8 @@ export interface GroupFinding {
   layouts: LayoutFinding[];
   known: KnownFinding[];
   predictions: PredictionFinding[];
+  /** The box: null where no print is a decimal number, or the cards do not agree. */
+  range: BoxFinding | null;
   tieBreaker: TieBreaker | null;
   suspects: Suspect[];
   splits: Split[];

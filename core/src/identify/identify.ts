@@ -8,11 +8,12 @@ import { decode } from '../codec/index.ts';
 import { fail } from '../failure/index.ts';
 import type { Format } from '../format/index.ts';
 import { type Analysis, analyse, numbered } from './analysis.ts';
+import { askedOf, boxOf, Families, familyFor, withFamily } from './box.ts';
 import { bitFindings, changingBits, mayProve, settledNumberBits } from './claims.ts';
 import { doubtsOf } from './doubts.ts';
-import { type Finding, type GroupFinding, layoutFinding, type Standing } from './finding.ts';
+import { type Finding, type GroupFinding, layoutFinding, type PredictionStanding } from './finding.ts';
 import type { NumberPlace } from './places.ts';
-import { predict } from './predict.ts';
+import { predict, printOf } from './predict.ts';
 import { readingInWords } from './readings.ts';
 import { atOneLength, padded, type Specimen, type SpecimenInput, specimensFrom } from './specimen.ts';
 import { type TieBreakerOptions, tieBreaker } from './tieBreaker.ts';
@@ -22,6 +23,8 @@ export interface IdentifyOptions extends TieBreakerOptions {
   library: readonly Format[];
   /** Prints whose bits are to be predicted. */
   predict?: readonly string[];
+  /** Whether the family of formats is gone through; it is unless this says no. */
+  family?: boolean;
   /** Rows (1-based) that are kept but left out. */
   setAside?: readonly number[];
 }
@@ -55,6 +58,10 @@ function groupFinding(group: string, all: readonly Specimen[], options: Identify
   const analysis = analyse(chosen.specimens, options.library);
   const { main, known, hypotheses, specimens } = analysis;
   const doubts = doubtsOf(analysis, outside);
+  const families = new Families(analysis);
+  const heard = !open && options.family !== false;
+  const box = askedOf(analysis, options.range);
+  const asked = (options.predict ?? []).map(printOf);
   for (const suspect of doubts.suspects.slice(0, 4)) {
     const rest = analysis.specimens.filter((s) => !suspect.rows.includes(s.index + 1));
     if (rest.length > 0 && rest.length < analysis.specimens.length)
@@ -83,8 +90,10 @@ function groupFinding(group: string, all: readonly Specimen[], options: Identify
     })),
     predictions: (options.predict ?? []).map((text) => {
       const prediction = predict(analysis, text);
-      return open ? unsureOfLength(prediction) : prediction;
+      if (open) return unsureOfLength(prediction);
+      return heard ? withFamily(prediction, familyFor(families, box, asked)) : prediction;
     }),
+    range: heard ? boxOf(analysis, families, box) : null,
     tieBreaker: tieBreaker(analysis, options),
     ...doubts,
     summary: summaryOf(analysis, doubts.suspects.length + doubts.splits.length),
@@ -92,7 +101,7 @@ function groupFinding(group: string, all: readonly Specimen[], options: Identify
 }
 
 /** Where the length is a question, so is where a position stands: nothing is then more than presumed. */
-function unsureOfLength<T extends { standing: Standing; why: string }>(claim: T): T {
+function unsureOfLength<T extends { standing: PredictionStanding; why: string }>(claim: T): T {
   if (claim.standing !== 'proven') return claim;
   return { ...claim, standing: 'presumed', why: `${claim.why} The length of the read is presumed.` };
 }

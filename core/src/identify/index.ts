@@ -1,12 +1,16 @@
 /** Identify: what is printed on a card, where in its bits that stands, and what a few cards prove of their format. */
 export { type Agreement, agreementOf } from './agreement.ts';
+export { percentOf } from './box.ts';
 export type {
   BitFinding,
+  BoxCard,
+  BoxFinding,
   Finding,
   GroupFinding,
   KnownFinding,
   LayoutFinding,
   PredictionFinding,
+  PredictionStanding,
   Role,
   SettledBit,
   Split,

@@ -26,7 +26,15 @@ function facilityFor({ main, facilities }: Analysis, print: PrintValue): bigint 
 export function predict(analysis: Analysis, text: string): PredictionFinding {
   const { main } = analysis;
   const print = printOf(text);
-  const open = (why: string): PredictionFinding => ({ printed: text, bits: null, standing: 'open', checks: 0, why });
+  const open = (why: string): PredictionFinding => ({
+    printed: text,
+    bits: null,
+    standing: 'open',
+    odds: null,
+    rival: null,
+    checks: 0,
+    why,
+  });
   if (!main) return open('No specimen has a print yet.');
   const number = main.reading.numberOf(print);
   if (number === undefined)
@@ -48,6 +56,8 @@ export function predict(analysis: Analysis, text: string): PredictionFinding {
   const told = {
     printed: text,
     bits: exactInside.bits.toBinary(),
+    odds: null,
+    rival: null,
     checks,
     from,
   };
@@ -63,7 +73,7 @@ export function predict(analysis: Analysis, text: string): PredictionFinding {
       why: `It adds up from the cards read, if ${readingInWords(main.reading)}.`,
     };
   const words = from.length === 1 ? `It is card ${from[0]} itself.` : `It adds up (⊕) from cards ${from.join(', ')}.`;
-  return { ...told, standing: 'proven', why: `${words} ${checkWords(checks)}` };
+  return { ...told, odds: 1, standing: 'proven', why: `${words} ${checkWords(checks)}` };
 }
 
 const checkWords = (checks: number): string =>
@@ -119,6 +129,8 @@ function structural(
       printed: text,
       bits: heard[0].toBinary(),
       standing: 'presumed',
+      odds: null,
+      rival: null,
       checks: main!.hull.checks,
       why: `Not a sum of the cards read; ${hypotheses.length === 1 ? 'the simplest layout that fits them' : `all ${heard.length} layouts that fit them`} says so: ${best!.line}.`,
     };
@@ -128,7 +140,7 @@ function structural(
   return open(`Not determined: the layouts that fit these cards say different bits for ${text}.`);
 }
 
-function encoded(analysis: Analysis, h: Hypothesis, print: PrintValue, number: bigint): Bits | undefined {
+export function encoded(analysis: Analysis, h: Hypothesis, print: PrintValue, number: bigint): Bits | undefined {
   const labels = h.layout.spans.flatMap((span) => labelOf(span) ?? []);
   const facility = facilityFor(analysis, print)?.toString() ?? h.facility;
   const written = h.layout.spans.find((span) => span.role === 'number');

@@ -29,24 +29,24 @@ export function hasPlace(kind: CoverKind, at: number): boolean {
 /** The least distance from the first bit to the last at which a kind is no cover of a simpler one. */
 const LEAST = [0, 2, 3, 3, 3] as const;
 
-const ofLength = new Map<number, Covers>();
+/** Those of the last length that was asked for: a case has one. */
+let last: { length: number; covers: Covers } | undefined;
 
 /** All covers in a read of a length, each set of bits once. Grows with the square of the length. */
 export function coversOf(length: number): Covers {
-  const known = ofLength.get(length);
-  if (known) return known;
+  if (last?.length === length) return last.covers;
   const list: [number, number, CoverKind][] = [];
-  for (let first = 0; first < length; first++)
-    for (let last = first; last < length; last++)
+  for (let from = 0; from < length; from++)
+    for (let to = from; to < length; to++)
       for (const kind of [0, 1, 2, 3, 4] as const)
-        if (last - first >= LEAST[kind] && hasPlace(kind, last - first)) list.push([first, last, kind]);
+        if (to - from >= LEAST[kind] && hasPlace(kind, to - from)) list.push([from, to, kind]);
   const covers: Covers = {
     first: Int32Array.from(list, ([first]) => first),
-    last: Int32Array.from(list, ([, last]) => last),
+    last: Int32Array.from(list, ([, to]) => to),
     kind: Uint8Array.from(list, ([, , kind]) => kind),
     count: list.length,
   };
-  ofLength.set(length, covers);
+  last = { length, covers };
   return covers;
 }
 

@@ -25,6 +25,7 @@ const familyOf = (cards: readonly Card[], asked: readonly number[]): Family => {
     readings: plainReadings(specimens).filter(({ kind }) => kind === 'as printed'),
     asked: asked.map((n) => printOf(String(n))),
     constants: false,
+    mostSites: 1000,
   });
 };
 

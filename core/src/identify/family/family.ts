@@ -17,10 +17,25 @@ export interface FamilyInput {
   /** Reads of one length, at least one; and what is printed on each card. */
   reads: readonly Bits[];
   readings: readonly PrintReading[];
-  /** The prints that are asked about: what holds a number has to hold all of them. */
+  /** The prints that are asked about: where the number stands has to hold all of them. */
   asked: readonly PrintValue[];
+  /** Whether there are cards with these prints, so that a format without them is none; they are taken to be unless this says no. */
+  exist?: boolean;
+  /** Other members, each by what it says: formats of the library that agree with every card. */
+  also?: readonly Also[];
+  /** So many ways to read the prints and places of the changing bits are gone through at most. */
+  mostSites?: number;
   /** Whether constants added to the prints are looked for; they are unless it says no. */
   constants?: boolean;
+}
+
+export interface Also {
+  /** As in "unless …". */
+  words: string;
+  /** What it weighs, in bits: less weighs more. */
+  bits: number;
+  /** The bits of a card; undefined where it has none with this print. */
+  says(print: PrintValue): string | undefined;
 }
 
 export interface Prediction {
@@ -64,26 +79,38 @@ interface Site {
   inNumber: Float64Array;
 }
 
+/** How many bits the greatest number has under a reading. */
+const widthUnder = (reading: PrintReading, asked: readonly PrintValue[]): number =>
+  Math.max(1, ...[...reading.numbers, ...asked.map((print) => reading.numberOf(print))].map((n) => bitLength(n ?? 0n)));
+
 const bitLength = (value: bigint): number => (value === 0n ? 1 : value.toString(2).length);
 
 export class Family {
   private readonly sites: Site[] = [];
+  private readonly also: (Also & { share: number })[];
   private readonly first: Bits;
+  /** How many members agree with the cards. */
   readonly count: bigint;
+  /** About how many there are, as a power of ten. */
+  readonly size: string;
 
   /** Grows with the square of the length, and with the places that hold the numbers. */
   constructor(input: FamilyInput) {
     const { reads, readings } = input;
     this.first = reads[0]!;
     const frame = new Frame(reads);
-    const found = readings.flatMap((reading) => sitesOf(input, frame, reading));
-    const standing = (site: Site) => site.changing.map((k) => site.places[0]!.place.positions[k]).join();
-    const taken = new Set(found.map(standing));
-    for (const add of input.constants === false ? [] : addedTo(input))
-      found.push(...sitesOf(input, frame, withAdded(readings[0]!, add)).filter((site) => !taken.has(standing(site))));
+    this.size = sizeOf(
+      frame.length,
+      [...new Set(readings.map((reading) => widthUnder(reading, input.asked)))].filter((w) => w < frame.length),
+    );
+    const found = this.found(input, frame);
     const places = found.flatMap((site) => site.places);
-    const least = Math.min(...places.map(({ bits }) => bits));
-    const total = places.reduce((sum, { bits }) => sum + 2 ** (least - bits), 0);
+    const { also: all = [], exist = true, asked } = input;
+    const also = exist ? all.filter(({ says }) => asked.every((print) => says(print) !== undefined)) : all;
+    const weights = [...places, ...also].map(({ bits }) => bits);
+    const least = Math.min(...weights);
+    const total = weights.reduce((sum, bits) => sum + 2 ** (least - bits), 0);
+    this.also = also.map((one) => ({ ...one, share: 2 ** (least - one.bits) / total }));
     for (const site of found) {
       site.shares = site.places.map(({ bits }) => 2 ** (least - bits) / total);
       site.share = site.shares.reduce((sum, share) => sum + share, 0);
@@ -94,11 +121,30 @@ export class Family {
       });
     }
     this.sites = found.toSorted((a, b) => b.share - a.share);
-    this.count = places.reduce((sum, { count }) => sum + count, 0n);
+    this.count = places.reduce((sum, { count }) => sum + count, BigInt(also.length));
+  }
+
+  /** Nothing where there are too many sites to go through them all: then next to nothing is known, and nothing is settled. */
+  private found(input: FamilyInput, frame: Frame): Site[] {
+    const { readings, constants = true, mostSites = MOST_SITES } = input;
+    const found: Site[] = [];
+    const add = (sites: Site[] | undefined): boolean => {
+      if (!sites || found.length + sites.length > mostSites) return false;
+      found.push(...sites);
+      return true;
+    };
+    for (const reading of readings) if (!add(sitesOf(input, frame, reading, mostSites))) return [];
+    const standing = ({ changing, places }: Site) => changing.map((k) => places[0]!.place.positions[k]).join();
+    const taken = new Set(found.map(standing));
+    for (const constant of constants ? addedTo(input) : []) {
+      const sites = sitesOf(input, frame, withAdded(readings[0]!, constant), mostSites);
+      if (!add(sites?.filter((site) => !taken.has(standing(site))))) return [];
+    }
+    return found;
   }
 
   get isEmpty(): boolean {
-    return this.sites.length === 0;
+    return this.sites.length + this.also.length === 0;
   }
 
   /** Undefined where no member agrees with the cards, or the print is no number under the readings that are left. */
@@ -107,22 +153,43 @@ export class Family {
       const number = site.reading.numberOf(print);
       return number === undefined ? [] : [this.heard(site, number)];
     });
-    if (heard.length === 0) return undefined;
+    const told = this.also.flatMap((one) => {
+      const bits = one.says(print);
+      return bits === undefined ? [] : [{ ...one, said: bits }];
+    });
     const candidates = new Map<string, number>();
-    for (const { likeliest } of heard.slice(0, MOST_CANDIDATES))
-      if (!candidates.has(likeliest)) candidates.set(likeliest, oddsOf(heard, likeliest));
-    const [[bits, odds]] = [...candidates].sort((a, b) => b[1] - a[1]) as [[string, number]];
-    const settledBits = Array.from({ length: bits.length }, (_, p) =>
-      heard.every(({ may }) => may[p] === (bits[p] === '1' ? 2 : 1)),
+    for (const said of [
+      ...heard.slice(0, MOST_CANDIDATES).map(({ likeliest }) => likeliest),
+      ...told.map((one) => one.said),
+    ])
+      if (!candidates.has(said))
+        candidates.set(
+          said,
+          told.reduce((sum, one) => sum + (one.said === said ? one.share : 0), oddsOf(heard, said)),
+        );
+    const [best] = [...candidates].sort((a, b) => b[1] - a[1]);
+    if (!best) return undefined;
+    const [bits, odds] = best;
+    const settledBits = Array.from(
+      { length: bits.length },
+      (_, p) =>
+        heard.every(({ may }) => may[p] === (bits[p] === '1' ? 2 : 1)) && told.every(({ said }) => said[p] === bits[p]),
     );
-    const settled = settledBits.every(Boolean);
+    const silent = this.also.find((one) => one.says(print) === undefined);
+    const settled = settledBits.every(Boolean) && !silent;
     if (settled) return { bits, settled, odds: 1, settledBits };
     return {
       bits,
       settled,
       odds: Math.min(odds, 1),
       settledBits,
-      rival: () => this.rivalOf(heard, bits, settledBits),
+      rival: () => {
+        if (silent) return { bits: '', words: `unless ${silent.words}, which has no card of this number` };
+        const other = told.find(({ said }) => said !== bits);
+        const own = heard.some(({ may }) => settledBits.some((is, p) => !is && may[p] !== (bits[p] === '1' ? 2 : 1)));
+        if (other && (!own || other.share > ELSEWHERE)) return { bits: other.said, words: `unless ${other.words}` };
+        return this.rivalOf(heard, bits, settledBits);
+      },
     };
   }
 
@@ -184,6 +251,7 @@ interface Heard {
 /** Another place of the number is named where it is not much less likely than this one. */
 const ELSEWHERE = 0.02;
 const MOST_CANDIDATES = 6;
+const MOST_SITES = 40;
 
 function oddsOf(heard: readonly Heard[], bits: string): number {
   let odds = 0;
@@ -213,8 +281,8 @@ function differenceOf({ changing, first }: Pick<Site, 'changing' | 'first'>, num
   return { low, high };
 }
 
-/** The members under one way to read the prints that agree with every card. */
-function sitesOf({ reads, asked }: FamilyInput, frame: Frame, reading: PrintReading): Site[] {
+/** The members under one way to read the prints that agree with every card; undefined where there are more sites than `most`. */
+function sitesOf({ reads, asked }: FamilyInput, frame: Frame, reading: PrintReading, most: number): Site[] | undefined {
   const own = reading.numbers;
   const others = asked.map((print) => reading.numberOf(print));
   if (own.some((n) => n === undefined) || others.some((n) => n === undefined)) return [];
@@ -240,6 +308,7 @@ function sitesOf({ reads, asked }: FamilyInput, frame: Frame, reading: PrintRead
     const key = `${at.join()};${ends.sort().join()}`;
     let site = sites.get(key);
     if (!site) {
+      if (sites.size === most) return undefined;
       const outside = new Outside(frame, { changing: at, number: place.positions });
       const empty = { places: [], shares: [], share: 0, inNumber: new Float64Array(frame.length) };
       const heard = { counts: outside.counts(), said: outside.say({ low: 0, high: 0 }) };
@@ -285,16 +354,28 @@ function addedTo({ reads, readings, asked }: FamilyInput): bigint[] {
   return [...found];
 }
 
-/** How many members the family has, before any card is read: for reads of a length and numbers of so many bits. */
-export function familySize(length: number, width: number, readings: number): number {
-  // Of each place the positions outside are as good as one another: each a constant, or parity in either sense.
-  const each = 2 * (1 + coversOf(length).count);
-  const places =
-    2 *
-    (2 * (length - width + 1) +
-      (width > 8 ? length - width + 1 : 0) +
-      ((length - width) * (length - width + 1) * (width - 1)) / 2);
-  return Math.log10(readings * places) + (length - width) * Math.log10(each);
+/** How many places a number of a width has: in one piece, in three orders, or in two; inverted or not. */
+function placesOf(length: number, width: number): number {
+  const [once, spare] = [length - width + 1, length - width];
+  const onePiece = once * (1 + (width > 1 ? 1 : 0) + (width > 8 ? 1 : 0));
+  // A cut, an order of the two pieces, and how the free positions lie before, between (at least one) and after them; the low
+  // piece directly after the high one is one piece.
+  const apart = (spare * (spare + 1)) / 2;
+  return 2 * (onePiece + (width - 1) * (2 * apart + once));
+}
+
+/**
+ * How many members the family has before any card is read, as a power of ten: for each place of the number, every position
+ * outside is a constant, or parity in either sense over any cover, in which parity bits at the ends are expanded.
+ */
+function sizeOf(length: number, widths: readonly number[]): string {
+  const covers = coversOf(length).count;
+  const each = Math.log10(2 * (1 + covers * (1 + covers)));
+  const logs = widths.map((width) => Math.log10(placesOf(length, width)) + (length - width) * each);
+  const most = Math.max(...logs);
+  const log = most + Math.log10(logs.reduce((sum, one) => sum + 10 ** (one - most), 0));
+  const power = Math.floor(log);
+  return `${(10 ** (log - power)).toFixed(1)}e${power}`;
 }
 
 function siteInWords({ reading, places, changing }: Site): string {

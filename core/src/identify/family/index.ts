@@ -1,2 +1,2 @@
 /** The family of formats that a settled prediction is proven within. */
-export { Family, type FamilyInput, familySize, type Prediction, type Rival } from './family.ts';
+export { type Also, Family, type FamilyInput, type Prediction, type Rival } from './family.ts';

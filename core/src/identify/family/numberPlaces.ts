@@ -22,13 +22,15 @@ interface Wanted {
 
 const ORDERS: PlaceOrder[] = ['as sent', 'bits reversed', 'bytes reversed'];
 
-/** All of them. Grows with the square of the length and the width. */
-export function numberPlaces(wanted: Wanted): NumberAt[] {
-  return [false, true].flatMap((inverted) => [...inOnePiece(wanted, inverted), ...inTwoPieces(wanted, inverted)]);
+/** All of them, one after the other. Grows with the square of the length and the width. */
+export function* numberPlaces(wanted: Wanted): Generator<NumberAt> {
+  for (const inverted of [false, true]) {
+    yield* inOnePiece(wanted, inverted);
+    yield* inTwoPieces(wanted, inverted);
+  }
 }
 
-function inOnePiece({ length, width, stands }: Wanted, inverted: boolean): NumberAt[] {
-  const found: NumberAt[] = [];
+function* inOnePiece({ length, width, stands }: Wanted, inverted: boolean): Generator<NumberAt> {
   for (const order of ORDERS) {
     // A byte in another order is the same byte, and one bit the same bit.
     if ((order === 'bytes reversed' && width <= 8) || (order === 'bits reversed' && width === 1)) continue;
@@ -39,10 +41,9 @@ function inOnePiece({ length, width, stands }: Wanted, inverted: boolean): Numbe
         if (at < 0 || at >= length || !stands(k, at, inverted)) break;
         positions.push(at);
       }
-      if (positions.length === width) found.push({ order, inverted, positions, pieces: 1 });
+      if (positions.length === width) yield { order, inverted, positions, pieces: 1 };
     }
   }
-  return found;
 }
 
 /** `runs[k][p]`: how many bits from k on stand from p to the left. */
@@ -53,10 +54,9 @@ function runsOf({ length, width, stands }: Wanted, inverted: boolean): Int32Arra
   return runs;
 }
 
-function inTwoPieces(wanted: Wanted, inverted: boolean): NumberAt[] {
+function* inTwoPieces(wanted: Wanted, inverted: boolean): Generator<NumberAt> {
   const { length, width } = wanted;
   const runs = runsOf(wanted, inverted);
-  const found: NumberAt[] = [];
   for (let low = 0; low < length; low++)
     for (let cut = Math.min(runs[0]![low]!, width - 1); cut >= 1; cut--)
       for (let high = width - cut - 1; high < length; high++) {
@@ -64,7 +64,6 @@ function inTwoPieces(wanted: Wanted, inverted: boolean): NumberAt[] {
         const [lowEnd, highEnd] = [low - cut + 1, high - (width - cut) + 1];
         if (high >= lowEnd && highEnd <= low) continue;
         const positions = Array.from({ length: width }, (_, k) => (k < cut ? low - k : high - (k - cut)));
-        found.push({ order: 'as sent', inverted, positions, pieces: 2 });
+        yield { order: 'as sent', inverted, positions, pieces: 2 };
       }
-  return found;
 }

@@ -1,0 +1,208 @@
+/**
+ * The box: of all cards of a range, how far the bits of each stand. Proven by the algebra of the hull, settled where every format of the
+ * family that agrees with the cards gives them, likely with odds, or open.
+ */
+import type { Analysis } from './analysis.ts';
+import { numbered } from './analysis.ts';
+import { type Also, Family } from './family/index.ts';
+import type { BoxCard, BoxFinding, PredictionFinding } from './finding.ts';
+import type { Hypothesis } from './hypotheses.ts';
+import { encoded, predict, printOf } from './predict.ts';
+import { type PrintValue, plainReadings, printValue } from './readings.ts';
+import type { Range } from './tieBreaker.ts';
+
+/** All cards of a box up to this many are listed, and as many as these of a larger one. */
+const MOST_LISTED = 1000;
+const SAMPLE = 400;
+/** Likely is what is at least this likely. */
+export const LIKELY = 0.9;
+
+/** The families that a group's predictions are heard by; worked out once for each set of prints. */
+export class Families {
+  private readonly known = new Map<string, Family | undefined>();
+
+  constructor(private readonly analysis: Analysis) {}
+
+  /** Undefined where none is left, or the cards are not all of one code. */
+  for(prints: readonly PrintValue[], exist: boolean): Family | undefined {
+    const key = `${exist} ${prints.map(({ text }) => text).join()}`;
+    if (!this.known.has(key)) this.known.set(key, this.make(prints, exist));
+    return this.known.get(key);
+  }
+
+  private make(asked: readonly PrintValue[], exist: boolean): Family | undefined {
+    const { main, specimens, facilities, hypotheses } = this.analysis;
+    if (!main?.hull.consistent) return undefined;
+    const inside = numbered(main.reading);
+    if (new Set(inside.map((i) => facilities[i])).size > 1) return undefined;
+    const cards = distinct(inside.map((i) => specimens[i]!));
+    const readings = plainReadings(cards).filter(({ numbers }) => numbers.every((n) => n !== undefined));
+    // Checks over whole bytes are no parity: of structures that are put together those that have one are heard besides.
+    const isBesides = ({ format, layout }: Hypothesis) => format || layout.spans.some(({ role }) => role === 'check');
+    const also = hypotheses.filter(isBesides).map((one) => asMember(this.analysis, one));
+    const family = new Family({ reads: cards.map(({ bits }) => bits), readings, asked, also, exist });
+    return family.isEmpty ? undefined : family;
+  }
+}
+
+/** A card that was read twice says nothing more the second time. */
+function distinct<T extends { bits: { toBinary(): string }; prints: { text: string }[] }>(cards: readonly T[]): T[] {
+  return [
+    ...new Map(
+      cards.map((card) => [`${card.bits.toBinary()} ${card.prints.map(({ text }) => text).join()}`, card]),
+    ).values(),
+  ];
+}
+
+/** One of the library's some twenty formats, or half of what there is: what of its bits is given weighs for it. */
+const LIBRARY_BITS = 5.3;
+/** Zeros before a number may as well be those of a facility code of 0, which one site in eight has (common practice, no source). */
+const SPARE_ZEROS = 3;
+/** A structure with one of the usual checks: rarer than parity, and one of some twenty checks. */
+const CHECKED_BITS = 14;
+function asMember(analysis: Analysis, hypothesis: Hypothesis): Also {
+  const { layout, format } = hypothesis;
+  const numbers = analysis.main!.reading.numbers.filter((n) => n !== undefined);
+  const width = Math.max(1, ...numbers.map((n) => n.toString(2).length));
+  let given = 0;
+  for (const span of layout.spans) {
+    const bits = lengthOf(span.at);
+    if (span.role === 'parity' || span.role === 'check' || span.role === 'fixed') given += bits;
+    if (span.role === 'number') given += Math.min(SPARE_ZEROS, Math.max(0, bits - width));
+  }
+  return {
+    words: format ? `it is ${format.id} of the library` : `it is laid out so: ${hypothesis.line}`,
+    bits: (format ? LIBRARY_BITS : CHECKED_BITS) - given,
+    says: (print) => {
+      const number = analysis.main!.reading.numberOf(print);
+      return number === undefined ? undefined : encoded(analysis, hypothesis, print, number)?.toBinary();
+    },
+  };
+}
+
+/** How many positions a range such as `3-34,36` has. */
+const lengthOf = (range: string): number =>
+  range.split(',').reduce((sum, part) => {
+    const [from, to = from] = part.split('-').map(Number) as [number, number?];
+    return sum + Math.abs(to! - from) + 1;
+  }, 0);
+
+/** A prediction as the algebra has it, or else as the family does. */
+export function withFamily(found: PredictionFinding, family: Family | undefined): PredictionFinding {
+  if (found.standing === 'proven' || !family) return found;
+  const said = family.predict(printOf(found.printed));
+  if (!said) return found;
+  const { bits, settled, odds } = said;
+  const { from: _from, ...rest } = found;
+  const told = { ...rest, bits, odds };
+  if (settled)
+    return {
+      ...told,
+      standing: 'settled',
+      rival: null,
+      why: 'Every format of the family that agrees with these cards gives it.',
+    };
+  const rival = said.rival!().words;
+  const percent = `${percentOf(odds)} %`;
+  if (odds >= LIKELY) return { ...told, standing: 'likely', rival, why: `${percent} likely, ${rival}.` };
+  return {
+    ...told,
+    bits: null,
+    standing: 'open',
+    rival,
+    why: `Not determined: the likeliest bits are so with ${percent}, ${rival}.`,
+  };
+}
+
+/** Never 100 where it is not settled. */
+export const percentOf = (odds: number): string =>
+  odds > 0.999 ? `over ${odds > 0.9999 ? '99.99' : '99.9'}` : (100 * odds).toFixed(odds > 0.99 ? 1 : 0);
+
+/** The range of the prints, widened to round hundreds. */
+function ownRange(analysis: Analysis): Range | undefined {
+  const numbers = decimals(analysis).map(({ number }) => number);
+  if (numbers.length === 0) return undefined;
+  const least = numbers.reduce((a, b) => (a < b ? a : b));
+  const most = numbers.reduce((a, b) => (a > b ? a : b));
+  return { from: (least / 100n) * 100n, to: (most / 100n) * 100n + 99n };
+}
+
+/** The prints that are decimal numbers, by what stands there; of a pair its number. */
+function decimals({ main, specimens }: Analysis): { number: bigint; row: number }[] {
+  if (!main) return [];
+  return numbered(main.reading).flatMap((i) => {
+    const print = specimens[i]!.prints[main.reading.print];
+    const value = print && printValue(print);
+    const number = value?.decimal ?? (value?.facility === undefined ? undefined : value.plain);
+    return number === undefined ? [] : [{ number, row: specimens[i]!.index + 1 }];
+  });
+}
+
+/** What is asked of a group besides: the prints of its box, and those to be predicted. */
+export interface Asked {
+  range: Range | undefined;
+  /** Whether somebody said that these are the cards of the box. */
+  given: boolean;
+  prints: readonly PrintValue[];
+}
+
+export function askedOf(analysis: Analysis, range: Range | undefined): Asked {
+  const own = range ?? ownRange(analysis);
+  const prints = own && own.to >= own.from ? listed(own).map((number) => printOf(number.toString())) : [];
+  return { range: own, given: range !== undefined, prints };
+}
+
+/** The family for some prints: that of the box, where they are of it. */
+export function familyFor(families: Families, box: Asked, prints: readonly PrintValue[]): Family | undefined {
+  const inBox = new Set(box.prints.map(({ text }) => text));
+  return prints.every(({ text }) => inBox.has(text))
+    ? families.for(box.prints, box.given)
+    : families.for(prints, false);
+}
+
+export function boxOf(analysis: Analysis, families: Families, asked: Asked): BoxFinding | null {
+  const { range: own, given, prints } = asked;
+  if (!own || prints.length === 0 || !analysis.main?.hull.consistent) return null;
+  const numbers = listed(own);
+  const family = families.for(prints, given);
+  const rows = new Map(decimals(analysis).map(({ number, row }) => [number, row]));
+  const cards = numbers.map((number, i): BoxCard => {
+    const text = number.toString();
+    const found = predict(analysis, text);
+    const row = rows.get(number);
+    const of = { number: text, ...(row !== undefined && { row }) };
+    if (found.standing === 'proven') return { ...of, standing: 'proven', odds: 1, bits: found.bits };
+    const said = family?.predict(prints[i]!);
+    if (!said) return { ...of, standing: 'open', odds: null, bits: null };
+    const { settled, odds, bits } = said;
+    return { ...of, standing: settled ? 'settled' : odds >= LIKELY ? 'likely' : 'open', odds, bits };
+  });
+  const count = (standing: BoxCard['standing']) => cards.filter((card) => card.standing === standing).length;
+  return {
+    from: own.from.toString(),
+    to: own.to.toString(),
+    given,
+    of: (own.to - own.from + 1n).toString(),
+    cards,
+    proven: count('proven'),
+    settled: count('settled'),
+    likely: count('likely'),
+    open: count('open'),
+    family: family ? { size: family.size, survivors: powerOfTen(family.count) } : null,
+  };
+}
+
+function listed({ from, to }: Range): bigint[] {
+  const of = to - from + 1n;
+  const shown = of <= BigInt(MOST_LISTED) ? of : BigInt(SAMPLE);
+  return Array.from(
+    { length: Number(shown) },
+    (_, i) => from + (BigInt(i) * (of - 1n)) / (shown > 1n ? shown - 1n : 1n),
+  );
+}
+
+/** `2`, `840`, `6.1e31`: two digits and the power where there are more than six. */
+export function powerOfTen(count: bigint): string {
+  const digits = count.toString();
+  return digits.length <= 6 ? digits : `${digits[0]}.${digits[1]}e${digits.length - 1}`;
+}
