@@ -116,6 +116,12 @@ describe('rawbits', () => {
     expect(answer.bits[24]).toMatchObject({ at: 25, standing: 'proven', xorOf: [0], plus: 0 });
     expect(answer.predictions[0]).toMatchObject({ printed: '45', bits: truth, standing: 'proven' });
     expect(answer.known[0]).toMatchObject({ format: '26-8-16', fits: 5 });
+    // The prints are of one hundred; eight of it are sums of those read, of the others the library's format is not alone.
+    expect(answer.range).toMatchObject({ from: '0', to: '99', of: '100', given: false, open: 0 });
+    expect(answer.range.proven + answer.range.settled + answer.range.likely).toBe(100);
+    expect(answer.family.survivors).toMatch(/^\d/);
+    expect(answer.predictions[1]).toMatchObject({ standing: 'likely', rival: expect.stringMatching(/^unless/) });
+    expect(answer.predictions[1].odds).toBeGreaterThan(0.9);
     expect([none.error.code, bad.error.code]).toEqual(['specimens-none', 'print-unreadable']);
   });
 

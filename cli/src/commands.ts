@@ -152,9 +152,13 @@ function plainFinding({
   predictions,
   tieBreaker,
   suspects,
+  range,
   ...rest
 }: Finding): unknown {
-  return { length, checks, bits, layouts, known, predictions, tieBreaker, suspects, ...rest };
+  // Of the cards of the box those that are asked for stand among the predictions.
+  const { cards: _cards, family = null, ...box } = range ?? { cards: [] };
+  const boxed = { range: range && box, family };
+  return { length, checks, ...boxed, bits, layouts, known, predictions, tieBreaker, suspects, ...rest };
 }
 
 export const commands: Record<string, Conversation> = {

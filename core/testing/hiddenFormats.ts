@@ -23,6 +23,8 @@ export interface HiddenFormat {
   facilities: bigint[];
   /** What the fields' arrangement is: one run each as in the trade, or bits in any order. */
   kind: 'runs' | 'scattered';
+  /** Whether it is of the family that settled predictions are proven within: runs, and parity over what the trade covers. */
+  isOfFamily: boolean;
   bitsOf(number: bigint, facility: bigint): Bits;
 }
 
@@ -47,7 +49,7 @@ interface Sum {
 export function hiddenFormat(random: Random, options: { facilities?: number; scattered?: boolean } = {}): HiddenFormat {
   const length = 24 + below(random, random() < 0.6 ? 41 : 177);
   const scattered = options.scattered ?? random() < 0.3;
-  const sums = parityPlaces(random, length);
+  const { sums, isUsual } = parityPlaces(random, length);
   const free = Array.from({ length }, (_, i) => i + 1).filter((p) => !sums.some((s) => s.at === p));
   const numberBits = Math.min(free.length - 4, 8 + below(random, 25));
   const facilityBits = Math.min(free.length - numberBits, 4 + below(random, 13));
@@ -76,7 +78,14 @@ export function hiddenFormat(random: Random, options: { facilities?: number; sca
   const count = options.facilities ?? (random() < 0.2 ? 2 : 1);
   const codes = new Set<bigint>();
   while (codes.size < count) codes.add(BigInt(below(random, 2 ** facilityBits)));
-  return { length, numberBits, facilities: [...codes], kind: scattered ? 'scattered' : 'runs', bitsOf };
+  return {
+    length,
+    numberBits,
+    facilities: [...codes],
+    kind: scattered ? 'scattered' : 'runs',
+    isOfFamily: isUsual && !scattered,
+    bitsOf,
+  };
 }
 
 const range = (from: number, to: number, by = 1): number[] => {
@@ -86,10 +95,14 @@ const range = (from: number, to: number, by = 1): number[] => {
 };
 
 /** Parity as in the trade (halves, all, two of three), random sums, or a CRC at the end. */
-function parityPlaces(random: Random, length: number): Sum[] {
+function parityPlaces(random: Random, length: number): { sums: Sum[]; isUsual: boolean } {
+  const kind = below(random, 6);
+  return { sums: sumsOfKind(kind, random, length), isUsual: kind < 4 };
+}
+
+function sumsOfKind(kind: number, random: Random, length: number): Sum[] {
   const half = Math.floor(length / 2);
   const sense = () => below(random, 2);
-  const kind = below(random, 6);
   if (kind === 0) return [];
   if (kind === 1)
     return [

@@ -148,7 +148,8 @@ export interface Asked {
 
 export function askedOf(analysis: Analysis, range: Range | undefined): Asked {
   const own = range ?? ownRange(analysis);
-  const prints = own && own.to >= own.from ? listed(own).map((number) => printOf(number.toString())) : [];
+  const read = decimals(analysis).map(({ number }) => number);
+  const prints = own && own.to >= own.from ? listed(own, read).map((number) => printOf(number.toString())) : [];
   return { range: own, given: range !== undefined, prints };
 }
 
@@ -163,16 +164,15 @@ export function familyFor(families: Families, box: Asked, prints: readonly Print
 export function boxOf(analysis: Analysis, families: Families, asked: Asked): BoxFinding | null {
   const { range: own, given, prints } = asked;
   if (!own || prints.length === 0 || !analysis.main?.hull.consistent) return null;
-  const numbers = listed(own);
   const family = families.for(prints, given);
   const rows = new Map(decimals(analysis).map(({ number, row }) => [number, row]));
-  const cards = numbers.map((number, i): BoxCard => {
-    const text = number.toString();
+  const cards = prints.map((print): BoxCard => {
+    const { text } = print;
     const found = predict(analysis, text);
-    const row = rows.get(number);
+    const row = rows.get(BigInt(text));
     const of = { number: text, ...(row !== undefined && { row }) };
     if (found.standing === 'proven') return { ...of, standing: 'proven', odds: 1, bits: found.bits };
-    const said = family?.predict(prints[i]!);
+    const said = family?.predict(print);
     if (!said) return { ...of, standing: 'open', odds: null, bits: null };
     const { settled, odds, bits } = said;
     return { ...of, standing: settled ? 'settled' : odds >= LIKELY ? 'likely' : 'open', odds, bits };
@@ -192,13 +192,16 @@ export function boxOf(analysis: Analysis, families: Families, asked: Asked): Box
   };
 }
 
-function listed({ from, to }: Range): bigint[] {
+/** All of a range, or evenly chosen ones and those that were read. */
+function listed({ from, to }: Range, read: readonly bigint[]): bigint[] {
   const of = to - from + 1n;
   const shown = of <= BigInt(MOST_LISTED) ? of : BigInt(SAMPLE);
-  return Array.from(
+  const even = Array.from(
     { length: Number(shown) },
     (_, i) => from + (BigInt(i) * (of - 1n)) / (shown > 1n ? shown - 1n : 1n),
   );
+  const all = new Set([...even, ...read.slice(0, SAMPLE).filter((number) => number >= from && number <= to)]);
+  return [...all].sort((a, b) => (a < b ? -1 : 1));
 }
 
 /** `2`, `840`, `6.1e31`: two digits and the power where there are more than six. */

@@ -5,6 +5,7 @@
  */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { hiddenFormat, randomFrom } from '../../../testing/hiddenFormats.ts';
 import { Bits } from '../../bits/index.ts';
 import { catalogued } from '../../catalogue/index.ts';
 import { encode } from '../../codec/index.ts';
@@ -232,6 +233,37 @@ describe('what is settled', () => {
       }),
       { numRuns: 25, seed: 3 },
     );
+  });
+
+  it('is never wrong on hidden formats of the family, of any length, order and parity, consecutive or not', () => {
+    let [settled, likely, likelyRight] = [0, 0, 0];
+    for (let seed = 1; seed <= 90; seed++) {
+      const random = randomFrom(seed);
+      const hidden = hiddenFormat(random, { facilities: 1 });
+      if (!hidden.isOfFamily || hidden.length > 80) continue;
+      const size = Math.min(200, 2 ** hidden.numberBits);
+      const start = Math.floor(random() * (2 ** Math.min(hidden.numberBits, 24) - size));
+      const truth = (n: number) => hidden.bitsOf(BigInt(n), hidden.facilities[0]!).toBinary();
+      const step = random() < 0.4 ? 1 : Math.floor(1 + random() * (size / 12));
+      const numbers = Array.from({ length: 3 + Math.floor(random() * 8) }, (_, i) => start + i * step);
+      const all = Array.from({ length: size }, (_, i) => start + i);
+      const family = familyOf(
+        numbers.map((number) => ({ read: truth(number), number })),
+        all,
+      );
+      for (const n of all.filter((_, i) => i % 7 === 0)) {
+        const said = family.predict(printOf(String(n)));
+        if (said?.settled) {
+          settled++;
+          expect([seed, n, said.bits]).toEqual([seed, n, truth(n)]);
+        } else if (said && said.odds >= 0.9) {
+          likely++;
+          if (said.bits === truth(n)) likelyRight++;
+        }
+      }
+    }
+    expect([settled > 100, likely > 100]).toEqual([true, true]);
+    expect(likelyRight / likely).toBeGreaterThan(0.9);
   });
 
   it('of two consecutive cards of a 26-bit format next to nothing; of nine that part every number bit the whole box', () => {

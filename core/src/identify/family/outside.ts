@@ -8,7 +8,7 @@
  */
 import { type Covers, covers, KINDS, Sums } from './covers.ts';
 import type { Frame } from './frame.ts';
-import { coverWeight, cutBits, parityShare } from './prior.ts';
+import { ANY_SUM, coverWeight, cutBits, parityShare } from './prior.ts';
 
 /** Changing number bits are kept in two words, the ends above those of the second. */
 export const LOW_BITS = 26;
@@ -86,6 +86,8 @@ export class Outside {
   private readonly bad: Sums;
   private readonly badWithin: Sums;
   private readonly cuts: Float64Array;
+  /** By position: how likely any sum of number bits at all would be as it is on these cards. */
+  private readonly chance: Float64Array;
   /** By position: undefined for those of the number. */
   private readonly tables: (Group[] | undefined)[];
   /** Of constants between the ends: what all of them may be, and what one of them may not, as it would end in itself. */
@@ -127,6 +129,9 @@ export class Outside {
     this.bad = new Sums(bad, false);
     this.badWithin = new Sums(badWithin, false);
     this.cuts = cutBits(length, changing);
+    const basis = basisOf(changing.map((p) => frame.columns[p]!));
+    const chance = 2 ** -basis.length;
+    this.chance = Float64Array.from(frame.columns, (column) => (reduced(column, basis) === 0n ? chance : 0));
     this.firstLevel = this.ends.map((p) => (p < 0 ? undefined : this.table(p, true)));
     this.share();
     this.tables = Array.from({ length }, (_, p) =>
@@ -261,12 +266,15 @@ export class Outside {
   private weighed(position: number, { same, other, either, sameWeight, otherWeight }: Said): Said {
     const share = parityShare(position, this.length);
     const isConstant = !this.frame.changes(position);
+    // Of a sum that is no member's nothing is known of other cards. It is in no count, but makes the rest less likely.
+    const any = (share * ANY_SUM * this.chance[position]!) / 2;
+    const named = share * (1 - ANY_SUM);
     return {
       same: same + (isConstant ? 1 : 0),
       other,
       either,
-      sameWeight: (same + either > 0 ? Math.max(0, share * sameWeight) : 0) + (isConstant ? 1 - share : 0),
-      otherWeight: other + either > 0 ? Math.max(0, share * otherWeight) : 0,
+      sameWeight: (same + either > 0 ? Math.max(0, named * sameWeight) : 0) + (isConstant ? 1 - share : 0) + any,
+      otherWeight: (other + either > 0 ? Math.max(0, named * otherWeight) : 0) + any,
     };
   }
 
@@ -299,6 +307,21 @@ export class Outside {
     return said;
   }
 }
+
+/** Vectors that the given ones are sums of, each led by a bit that no other has first. */
+function basisOf(vectors: readonly bigint[]): bigint[] {
+  const basis: bigint[] = [];
+  for (const vector of vectors) {
+    const rest = reduced(vector, basis);
+    if (rest !== 0n) basis.push(rest);
+    basis.sort((a, b) => (a > b ? -1 : 1));
+  }
+  return basis;
+}
+
+/** What is left of a vector that is no sum of the basis; 0 where it is one. */
+const reduced = (vector: bigint, basis: readonly bigint[]): bigint =>
+  basis.reduce((rest, one) => ((rest ^ one) < rest ? rest ^ one : rest), vector);
 
 /** Of the ends that are in a cover, in how many ways they may be. */
 function product(ends: readonly bigint[], which: number): bigint {

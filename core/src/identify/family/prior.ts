@@ -19,6 +19,9 @@ export function parityShare(position: number, length: number): number {
   return fromEnd === 0 ? 0.6 : fromEnd === 1 ? 0.2 : 0.03;
 }
 
+/** The part of parity bits that cover what no member of the family covers. */
+export const ANY_SUM = 0.01;
+
 /** every second, every third, two of three: how much rarer than whole intervals. */
 const KIND_BITS = [1, 5, 7, 4, 4] as const;
 

@@ -6,6 +6,7 @@ import { Link } from 'react-router';
 import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { counted } from '../../platform/words/words.ts';
+import { Box } from './Box.tsx';
 import { CaseMenu } from './CaseMenu.tsx';
 import { MakeFormat } from './MakeFormat.tsx';
 import { Predict } from './Predict.tsx';
@@ -97,6 +98,7 @@ export function CaseView({ site, id }: { site: string; id: string }) {
         <MakeFormat working={working} finding={finding} site={site} onDone={() => setMaking(false)} />
       ) : (
         <>
+          {finding?.range && <Box range={finding.range} />}
           <Stack
             specimens={specimens}
             finding={finding}

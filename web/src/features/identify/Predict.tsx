@@ -5,7 +5,13 @@ import { CopyButton } from '../../parts/copy/CopyButton.tsx';
 import type { WorkingCase } from './useCase.ts';
 
 const MOST_OF_RANGE = 100;
-const TAG = { proven: 'text-primary', presumed: 'text-ink-2', open: 'text-signal' } as const;
+const TAG = {
+  proven: 'text-primary',
+  settled: 'text-primary',
+  likely: 'text-ink-2',
+  presumed: 'text-ink-2',
+  open: 'text-signal',
+} as const;
 
 /** Numbers as typed: one, several, or a range such as 118400-118420. */
 function numbersFrom(text: string): string[] {

@@ -57,7 +57,7 @@ export function Stack({ specimens, finding, layout, focusRow, onFocused, onChang
   return (
     <section
       ref={box}
-      className="panel flex max-h-[50%] shrink-0 flex-col print:hidden"
+      className="panel flex max-h-[50%] shrink flex-col print:hidden"
       style={{ minHeight: HEADER + Math.min(specimens.length, ROWS_IN_SIGHT) * ROW + strip + WORDS }}
       aria-label="Specimens"
     >

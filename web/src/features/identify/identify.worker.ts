@@ -23,11 +23,20 @@ export interface Step {
 
 const MOST_STEPS = 24;
 
-function find({ specimens, questions, library }: Request): Finding {
+function find({ specimens, questions, library }: Request, family = true): Finding {
   const setAside = specimens.flatMap((s, i) => (s.setAside ? [i + 1] : []));
   const range = questions.range && { from: BigInt(questions.range.from), to: BigInt(questions.range.to) };
   const plain = specimens.map(({ setAside: _aside, source: _source, at: _at, ...known }) => known);
-  return identify(plain, { library, predict: questions.predict, setAside, ...(range && { range }) });
+  return identify(plain, { library, predict: questions.predict, setAside, family, ...(range && { range }) });
+}
+
+/** Undefined where nothing can be found. */
+function foundOf(work: () => Finding): Finding | undefined {
+  try {
+    return work();
+  } catch {
+    return undefined;
+  }
 }
 
 const worker = {
@@ -49,13 +58,10 @@ const worker = {
       cards <= kept.length;
       cards += cards + every > kept.length && cards < kept.length ? kept.length - cards : every
     ) {
-      const answer = worker.answer({
-        ...request,
-        specimens: kept.slice(0, cards),
-        questions: { predict: [], range: null },
-      });
-      if (!('finding' in answer)) continue;
-      const count = (standing: string) => answer.finding.bits.filter((b) => shownAs(b) === standing).length;
+      const first = { ...request, specimens: kept.slice(0, cards), questions: { predict: [], range: null } };
+      const finding = foundOf(() => find(first, false));
+      if (!finding) continue;
+      const count = (standing: string) => finding.bits.filter((b) => shownAs(b) === standing).length;
       steps.push({ cards, proven: count('proven'), presumed: count('presumed'), open: count('open') });
     }
     return steps;
