@@ -47,7 +47,7 @@ function trial(seed: number, facilities = 1, least = 1): { random: () => number;
 }
 
 const run = ({ specimens, asked }: Trial): Finding =>
-  identify(specimens, { library: CATALOGUE, predict: asked.map(String) });
+  identify(specimens, { library: CATALOGUE, predict: asked.map(String), family: false });
 
 function wrongProven(finding: Finding, { format, asked }: Trial): number {
   const truths = (n: bigint) => format.facilities.map((f) => format.bitsOf(n, f).toBinary());
@@ -76,7 +76,7 @@ const noticed = (finding: Finding): boolean =>
   !finding.consistent || finding.suspects.length > 0 || finding.splits.length > 0;
 
 /** How many checks the specimens leave over when nothing is wrong: what the trial's error has to get past. */
-const checksOf = (made: Trial): number => Math.min(8, identify(made.specimens, { library: [] }).checks);
+const checksOf = (made: Trial): number => Math.min(8, identify(made.specimens, { library: [], family: false }).checks);
 
 function mistyped(seed: number): void {
   const { random, made } = trial(seed, 1, 4);
@@ -120,8 +120,48 @@ function mixed(seed: number): void {
   );
 }
 
+/** A box of 200 and some cards of it, neighbours or not: how its other cards stand, and whether they are right. */
+function box(seed: number): void {
+  const random = randomFrom(seed);
+  const format = hiddenFormat(random, { facilities: 1 });
+  const most = 2 ** Math.min(format.numberBits, 24);
+  const size = Math.min(200, most);
+  const start = Math.floor(random() * (most - size + 1));
+  const wanted = 2 + Math.floor(random() * 9);
+  const neighbours = random() < 0.4;
+  const first = Math.floor(random() * Math.max(1, size - wanted));
+  const numbers = [
+    ...new Set(
+      Array.from({ length: wanted }, (_, i) => start + (neighbours ? (first + i) % size : Math.floor(random() * size))),
+    ),
+  ];
+  const truth = (n: number) => format.bitsOf(BigInt(n), format.facilities[0]!).toBinary();
+  const began = performance.now();
+  const { range } = identify(
+    numbers.map((n) => ({ bits: truth(n), printed: String(n) })),
+    { library: CATALOGUE, range: { from: BigInt(start), to: BigInt(start + size - 1) } },
+  );
+  if (format.length <= 64) boxMs.push(performance.now() - began);
+  for (const { number, bits, standing, odds, row } of range?.cards ?? []) {
+    if (row !== undefined) continue;
+    const right = bits === truth(Number(number));
+    const said =
+      standing === 'likely' ? (odds! >= 0.99 ? 'likely with 99 % or more' : 'likely with 90 to 99 %') : standing;
+    const how = format.isOfFamily ? 'of the family' : 'other formats';
+    if (standing !== 'open') count(`box, ${how}: ${said}, right`, 0, right);
+    count(`box, ${neighbours ? 'neighbours' : 'spread'}: not open, by cards read`, wanted, standing !== 'open');
+    count(
+      `box, ${neighbours ? 'neighbours' : 'spread'}: proven or settled, by cards read`,
+      wanted,
+      standing === 'proven' || standing === 'settled',
+    );
+  }
+}
+const boxMs: number[] = [];
+
 for (let seed = 1; seed <= CASES; seed++) {
   clean(seed);
+  if (seed % 10 === 0) box(4_000_000 + seed);
   if (seed % 4 === 0) {
     mistyped(1_000_000 + seed);
     swapped(2_000_000 + seed);
@@ -135,6 +175,10 @@ for (const [name, list] of shares) {
       `  ${list.size === 1 ? '' : `${by}: `}${hits} of ${of}${of > 0 ? ` (${((100 * hits) / of).toFixed(1)} %)` : ''}`,
     );
 }
+boxMs.sort((a, b) => a - b);
+console.log(
+  `\nthe whole answer with its box, reads of up to 64 bits: median ${boxMs[boxMs.length >> 1]?.toFixed(0)} ms, 95th percentile ${boxMs[Math.floor(boxMs.length * 0.95)]?.toFixed(0)} ms`,
+);
 if (folder) {
   const points = (name: string): [number, number][] =>
     [...(shares.get(name) ?? [])].sort((a, b) => a[0] - b[0]).map(([by, { of, hits }]) => [by, (100 * hits) / of]);
@@ -142,6 +186,14 @@ if (folder) {
     join(folder, 'presumed-right.svg'),
     lineChart('Presumed predictions that are right', 'specimens', [
       { name: 'right', points: points('clean: presumed predictions that are right, by specimens') },
+    ]),
+  );
+  writeFileSync(
+    join(folder, 'box-known.svg'),
+    lineChart('Cards of a box of 200 that are not open', 'cards read', [
+      { name: 'spread', points: points('box, spread: not open, by cards read') },
+      { name: 'neighbours', points: points('box, neighbours: not open, by cards read') },
+      { name: 'spread, proven or settled', points: points('box, spread: proven or settled, by cards read') },
     ]),
   );
   writeFileSync(

@@ -16,7 +16,7 @@ export interface Doubts {
 }
 
 /** A hull of some of the specimens; the indices are into the group. `key` may give another number for one of them. */
-function hullOf(analysis: Analysis, indices: readonly number[], number?: (i: number) => bigint): Hull {
+export function hullOf(analysis: Analysis, indices: readonly number[], number?: (i: number) => bigint): Hull {
   const { main, facilities, width, length, specimens } = analysis;
   const inside = numbered(main!.reading);
   const known = inside.every((i) => facilities[i] !== undefined);

@@ -62,6 +62,9 @@ export interface KnownFinding {
  */
 export type PredictionStanding = 'proven' | 'settled' | 'likely' | 'presumed' | 'open';
 
+/** An error in the cards, of which there is one. */
+export type SingleError = 'wrong print' | 'exchanged pair' | 'misread bit' | 'other facility code';
+
 export interface PredictionFinding {
   printed: string;
   bits: string | null;
@@ -70,6 +73,8 @@ export interface PredictionFinding {
   odds: number | null;
   /** The likeliest that says otherwise, where it is not settled. */
   rival: string | null;
+  /** Which single errors could not change it unseen, where it is proven. */
+  withstands?: SingleError[];
   checks: number;
   /** Rows (1-based) that it follows from, where it is proven. */
   from?: number[];

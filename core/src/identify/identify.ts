@@ -17,6 +17,7 @@ import { predict, printOf } from './predict.ts';
 import { readingInWords } from './readings.ts';
 import { atOneLength, padded, type Specimen, type SpecimenInput, specimensFrom } from './specimen.ts';
 import { type TieBreakerOptions, tieBreaker } from './tieBreaker.ts';
+import { withErrors } from './withstands.ts';
 
 export interface IdentifyOptions extends TieBreakerOptions {
   /** Formats to try: the library, or the catalogue. */
@@ -62,6 +63,12 @@ function groupFinding(group: string, all: readonly Specimen[], options: Identify
   const heard = !open && options.family !== false;
   const box = askedOf(analysis, options.range);
   const asked = (options.predict ?? []).map(printOf);
+  const predicted = () => {
+    const found = (options.predict ?? []).map((text) => predict(analysis, text));
+    if (open) return found.map(unsureOfLength);
+    const sure = withErrors(analysis, found);
+    return heard ? sure.map((one) => withFamily(one, familyFor(families, box, asked))) : sure;
+  };
   for (const suspect of doubts.suspects.slice(0, 4)) {
     const rest = analysis.specimens.filter((s) => !suspect.rows.includes(s.index + 1));
     if (rest.length > 0 && rest.length < analysis.specimens.length)
@@ -88,11 +95,7 @@ function groupFinding(group: string, all: readonly Specimen[], options: Identify
       misfits: misfits.slice(0, 50).map(({ index, reason }) => ({ row: specimens[index]!.index + 1, reason })),
       ...facilityUnder(analysis, format),
     })),
-    predictions: (options.predict ?? []).map((text) => {
-      const prediction = predict(analysis, text);
-      if (open) return unsureOfLength(prediction);
-      return heard ? withFamily(prediction, familyFor(families, box, asked)) : prediction;
-    }),
+    predictions: predicted(),
     range: heard ? boxOf(analysis, families, box) : null,
     tieBreaker: tieBreaker(analysis, options),
     ...doubts,

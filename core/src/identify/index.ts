@@ -13,6 +13,7 @@ export type {
   PredictionStanding,
   Role,
   SettledBit,
+  SingleError,
   Split,
   Standing,
   Suspect,

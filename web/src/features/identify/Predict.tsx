@@ -1,5 +1,5 @@
 /** The bits of a card not read yet: typed numbers, or a range of the box. */
-import type { GroupFinding, PredictionFinding } from '@rawbits/core/identify';
+import { type GroupFinding, type PredictionFinding, percentOf } from '@rawbits/core/identify';
 import { useState } from 'react';
 import { CopyButton } from '../../parts/copy/CopyButton.tsx';
 import type { WorkingCase } from './useCase.ts';
@@ -78,13 +78,18 @@ export function Predict({ finding, working }: { finding: GroupFinding; working: 
 }
 
 function Prediction({ prediction }: { prediction: PredictionFinding }) {
-  const { printed, bits, standing, checks, why } = prediction;
+  const { printed, bits, standing, odds, withstands, why } = prediction;
   return (
     <li className="border-t border-faint py-1" data-prediction={printed}>
       <p className="flex items-center gap-2">
         <strong className="font-mono">{printed}</strong>
         <span className={`tag ${TAG[standing]}`}>{standing}</span>
-        {standing === 'proven' && <span className="text-ink-2">{checks === 0 ? 'untested' : `${checks} checks`}</span>}
+        {standing === 'likely' && odds !== null && <span className="text-ink-2">{percentOf(odds)} %</span>}
+        {withstands && (
+          <span className={withstands.length === 0 ? 'text-signal' : 'text-ink-2'}>
+            {withstands.length === 0 ? 'withstands no error' : `withstands: ${withstands.join(', ')}`}
+          </span>
+        )}
         {bits && <CopyButton text={bits} what={`the bits of ${printed}`} />}
       </p>
       {bits && <code className="block font-mono text-[0.9rem] break-all">{bits}</code>}

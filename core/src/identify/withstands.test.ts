@@ -1,0 +1,82 @@
+/** Which single errors a proven prediction withstands, against making every one of them. */
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { catalogued } from '../catalogue/index.ts';
+import { encode } from '../codec/index.ts';
+import { identify, type SpecimenInput } from './index.ts';
+
+const format = catalogued('26-8-16')!;
+const card = (number: number, facility = '118'): SpecimenInput => ({
+  bits: encode(format, { facility, number: String(number) }).toBinary(),
+  printed: String(number),
+});
+const predicted = (cards: readonly SpecimenInput[], number: number) =>
+  identify(cards, { library: [], predict: [String(number)], family: false });
+
+describe('a proven prediction', () => {
+  it('of neighbours whose prints may be exchanged unseen does not withstand that, and says which', () => {
+    // 10000 to 10005: consecutive numbers make relations that cannot see every exchange inside them.
+    const [found] = predicted(
+      [0, 1, 2, 3, 4, 5].map((i) => card(10_000 + i)),
+      10_006,
+    ).predictions;
+    expect(found).toMatchObject({ standing: 'proven' });
+    expect(found!.withstands).not.toContain('exchanged pair');
+    expect(found!.why).toMatch(/If .*the prints of cards \d and \d were exchanged, it would be otherwise/);
+  });
+
+  it('that hangs on one card withstands nothing that one card can have; of three an exchange changes no sum', () => {
+    const [found] = predicted([card(16), card(17), card(18)], 19).predictions;
+    expect(found).toMatchObject({ standing: 'proven', withstands: ['exchanged pair'] });
+    expect(found!.why).toContain('If card 1 had a wrong print or were misread');
+  });
+
+  it('withstands what it says: every error of that kind shows, or changes nothing', () => {
+    const some = fc.record({
+      numbers: fc.uniqueArray(fc.integer({ min: 64, max: 95 }), { minLength: 5, maxLength: 9 }),
+      asked: fc.integer({ min: 64, max: 95 }),
+      wrong: fc.integer({ min: 64, max: 95 }),
+      bit: fc.integer({ min: 0, max: 25 }),
+    });
+    let [held, broken] = [0, 0];
+    fc.assert(
+      fc.property(some, ({ numbers, asked, wrong, bit }) => {
+        const cards = numbers.map((number) => card(number));
+        const [found] = predicted(cards, asked).predictions;
+        if (found!.standing !== 'proven') return;
+        const differs = (changed: readonly SpecimenInput[]) => {
+          const { consistent, predictions } = predicted(changed, asked);
+          return consistent && predictions[0]!.bits !== null && predictions[0]!.bits !== found!.bits;
+        };
+        const changedAt = (i: number, part: Partial<SpecimenInput>) =>
+          cards.map((one, k) => (k === i ? { ...one, ...part } : one));
+        const pairs = cards.flatMap((a, i) =>
+          cards
+            .slice(i + 1)
+            .map((b, k) =>
+              cards.map((one, j) =>
+                j === i ? { ...one, printed: b.printed } : j === i + 1 + k ? { ...one, printed: a.printed } : one,
+              ),
+            ),
+        );
+        const withstands = found!.withstands!;
+        if (withstands.includes('exchanged pair')) {
+          held++;
+          for (const pair of pairs) expect(differs(pair)).toBe(false);
+        } else {
+          broken++;
+        }
+        const flipped = (bits: string) => `${bits.slice(0, bit)}${bits[bit] === '1' ? 0 : 1}${bits.slice(bit + 1)}`;
+        for (let i = 0; i < cards.length; i++) {
+          if (withstands.includes('wrong print')) expect(differs(changedAt(i, { printed: String(wrong) }))).toBe(false);
+          if (withstands.includes('misread bit'))
+            expect(differs(changedAt(i, { bits: flipped(cards[i]!.bits) }))).toBe(false);
+          if (withstands.includes('other facility code'))
+            expect(differs(changedAt(i, { bits: card(numbers[i]!, '119').bits }))).toBe(false);
+        }
+      }),
+      { numRuns: 150, seed: 5 },
+    );
+    expect([held > 10, broken > 10]).toEqual([true, true]);
+  });
+});
