@@ -7,7 +7,7 @@ import type { Format } from '../format/index.ts';
 import { type Column, columnsOfNumbers, columnsOfReads, varies } from './columns.ts';
 import { Hull } from './hull.ts';
 import { type Hypothesis, type Known, knownFormats, libraryHypotheses, structures } from './hypotheses.ts';
-import { type NumberPlace, placesOf } from './places.ts';
+import { type NumberPlace, placesOf, valueAt } from './places.ts';
 import { type PrintReading, plainReadings, withAdded } from './readings.ts';
 import { addedConstants, lastDigits } from './search.ts';
 import type { Specimen } from './specimen.ts';
@@ -181,11 +181,20 @@ function nearlyPlaces({ reading, hull }: Read, specimens: Specimen[]): NumberPla
   const changing = numbers.filter((column) => varies(column, inside.length)).length;
   const misses = Math.ceil(inside.length * 0.2);
   const tested = hull.consistent ? new Set(hull.relations.flatMap((relation) => relation.of)) : new Set<number>();
+  // Relations among neighbours cannot see an exchange within them: where each print of two stands in the other's bits, they count
+  // for nothing.
+  const isExchange = ({ misses: [a, b, ...more], ...place }: NumberPlace) => {
+    if (a === undefined || b === undefined || more.length > 0) return false;
+    const stands = (k: number) => valueAt({ ...place, misses: [] }, specimens[inside[k]!]!.bits);
+    return stands(a) === reading.numbers[inside[b]!] && stands(b) === reading.numbers[inside[a]!];
+  };
   return placesOf({ reads, numbers, count: inside.length, misses })
     .filter((place) => {
-      const hits = inside.length - place.misses.length;
+      const exchanged = isExchange(place);
+      // Each of two that were exchanged bears the place out as well as any other card.
+      const hits = inside.length - (exchanged ? 0 : place.misses.length);
       const evidence = numbers.length + (changing * (hits - 1)) / 2;
-      return evidence >= EVIDENCE_FOR_DOUBT && place.misses.every((k) => !tested.has(k));
+      return evidence >= EVIDENCE_FOR_DOUBT && (exchanged || place.misses.every((k) => !tested.has(k)));
     })
     .map((place) => ({ ...place, misses: place.misses.map((k) => inside[k]!) }))
     .slice(0, 4);

@@ -25,6 +25,17 @@ describe('a proven prediction', () => {
     expect(found!.why).toMatch(/If .*the prints of cards \d and \d were exchanged, it would be otherwise/);
   });
 
+  it('of two neighbours that were exchanged the case names them, though nothing contradicts it', () => {
+    for (const at of [0, 1, 2, 3, 4]) {
+      const cards = [0, 1, 2, 3, 4, 5].map((i) => card(10_000 + i));
+      const [a, b] = [cards[at]!, cards[at + 1]!];
+      cards[at] = { ...a, printed: b.printed! };
+      cards[at + 1] = { ...b, printed: a.printed! };
+      const { suspects } = predicted(cards, 10_050);
+      expect(suspects[0]).toMatchObject({ kind: 'swapped pair', rows: [at + 1, at + 2] });
+    }
+  });
+
   it('that hangs on one card withstands nothing that one card can have; of three an exchange changes no sum', () => {
     const [found] = predicted([card(16), card(17), card(18)], 19).predictions;
     expect(found).toMatchObject({ standing: 'proven', withstands: ['exchanged pair'] });

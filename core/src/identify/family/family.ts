@@ -7,7 +7,7 @@
  */
 import type { Bits } from '../../bits/index.ts';
 import { type PrintReading, type PrintValue, withAdded } from '../readings.ts';
-import { coversOf } from './covers.ts';
+import { covers, coversOf } from './covers.ts';
 import { Frame } from './frame.ts';
 import { type NumberAt, numberPlaces } from './numberPlaces.ts';
 import { type Difference, LOW_BITS, MOST_CHANGING, Outside, type Said } from './outside.ts';
@@ -365,12 +365,15 @@ function placesOf(length: number, width: number): number {
 }
 
 /**
- * How many members the family has before any card is read, as a power of ten: for each place of the number, every position
- * outside is a constant, or parity in either sense over any cover, in which parity bits at the ends are expanded.
+ * About how many members the family has before any card is read, as a power of ten: for each place of the number, every position
+ * outside is a constant, or parity in either sense over any cover, in which each of the four ends is a constant or parity itself.
  */
 function sizeOf(length: number, widths: readonly number[]): string {
-  const covers = coversOf(length).count;
-  const each = Math.log10(2 * (1 + covers * (1 + covers)));
+  const all = coversOf(length);
+  const ends = [...new Set([0, 1, length - 2, length - 1])];
+  let parities = 0;
+  for (let i = 0; i < all.count; i++) parities += (1 + all.count) ** ends.filter((end) => covers(all, i, end)).length;
+  const each = Math.log10(2 * (1 + parities));
   const logs = widths.map((width) => Math.log10(placesOf(length, width)) + (length - width) * each);
   const most = Math.max(...logs);
   const log = most + Math.log10(logs.reduce((sum, one) => sum + 10 ** (one - most), 0));
