@@ -224,7 +224,7 @@ export const CASE = {
     printed: number,
     source: 'Desk pad',
   })),
-  questions: { predict: ['118442', '118422', '700000'], range: { from: '118400', to: '131599' } },
+  questions: { predict: ['118442', '118422', '700000'], range: { from: '118400', to: '118599' } },
 };
 
 /** What happened before today: each card held to a reader, in this order. */
