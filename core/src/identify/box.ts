@@ -2,10 +2,12 @@
  * The box: of all cards of a range, how far the bits of each stand. Proven by the algebra of the hull, settled where every format of the
  * family that agrees with the cards gives them, likely with odds, or open.
  */
+import { Bits } from '../bits/index.ts';
 import type { Analysis } from './analysis.ts';
 import { numbered } from './analysis.ts';
 import { type Also, Family } from './family/index.ts';
 import type { BoxCard, BoxFinding, PredictionFinding } from './finding.ts';
+import { Hull } from './hull.ts';
 import type { Hypothesis } from './hypotheses.ts';
 import { encoded, predict, printOf } from './predict.ts';
 import { type PrintValue, plainReadings, printValue } from './readings.ts';
@@ -188,8 +190,23 @@ export function boxOf(analysis: Analysis, families: Families, asked: Asked): Box
     settled: count('settled'),
     likely: count('likely'),
     open: count('open'),
+    until: untilProven(analysis, prints),
     family: family ? { size: family.size, survivors: powerOfTen(family.count) } : null,
   };
+}
+
+/** By how many dimensions the numbers of the box go beyond those of the cards: each card that is no sum of the others takes one. */
+function untilProven({ main }: Analysis, prints: readonly PrintValue[]): number {
+  const read = main!.reading.numbers.filter((n) => n !== undefined);
+  const all = [...read, ...prints.flatMap((print) => main!.reading.numberOf(print) ?? [])];
+  const width = Math.max(1, ...all.map((n) => n.toString(2).length));
+  const nothing = Bits.fromBinary('0');
+  const rankOf = (numbers: readonly bigint[]): number => {
+    const hull = new Hull(width, 1, numbers.length);
+    for (const number of numbers) hull.add(number, nothing);
+    return hull.rank;
+  };
+  return rankOf(all) - rankOf(read);
 }
 
 /** All of a range, or evenly chosen ones and those that were read. */

@@ -91,3 +91,14 @@ describe('a proven prediction', () => {
     expect([held > 10, broken > 10]).toEqual([true, true]);
   });
 });
+
+it('a box says how many more cards at most until all of it is proven, and any that are no sums do', () => {
+  const cards = [card(10_000), card(10_003), card(10_012)];
+  const range = { from: 10_000n, to: 10_063n };
+  for (let left = identify(cards, { library: [], range }).range!.until; left > 0; left--) {
+    const { range: box } = identify(cards, { library: [], range });
+    expect(box!.until).toBe(left);
+    cards.push(card(Number(box!.cards.find(({ standing }) => standing !== 'proven')!.number)));
+  }
+  expect(identify(cards, { library: [], range }).range).toMatchObject({ proven: 64, until: 0 });
+});

@@ -85,14 +85,14 @@ function Prediction({ prediction }: { prediction: PredictionFinding }) {
         <strong className="font-mono">{printed}</strong>
         <span className={`tag ${TAG[standing]}`}>{standing}</span>
         {standing === 'likely' && odds !== null && <span className="text-ink-2">{percentOf(odds)} %</span>}
-        {withstands && (
-          <span className={withstands.length === 0 ? 'text-signal' : 'text-ink-2'}>
-            {withstands.length === 0 ? 'withstands no error' : `withstands: ${withstands.join(', ')}`}
-          </span>
-        )}
         {bits && <CopyButton text={bits} what={`the bits of ${printed}`} />}
       </p>
       {bits && <code className="block font-mono text-[0.9rem] break-all">{bits}</code>}
+      {withstands && (
+        <p className={`text-[0.9rem] ${withstands.length === 0 ? 'text-signal' : ''}`}>
+          Withstands {withstands.length === 0 ? 'no error' : `one ${withstands.join(', ')}`}.
+        </p>
+      )}
       <p className="text-[0.9rem] text-ink-2">{why}</p>
     </li>
   );

@@ -6,7 +6,7 @@ import { OpenChart } from './OpenChart.tsx';
 import type { WorkingCase } from './useCase.ts';
 
 export function ReadNext({ finding, working, steps }: { finding: GroupFinding; working: WorkingCase; steps: Step[] }) {
-  const { tieBreaker, checks } = finding;
+  const { tieBreaker, checks, range } = finding;
   return (
     <section className="panel flex min-h-0 flex-col gap-2 overflow-auto p-3" aria-label="Read this one next">
       <h2>Read this one next</h2>
@@ -23,9 +23,11 @@ export function ReadNext({ finding, working, steps }: { finding: GroupFinding; w
           </p>
           <p>{tieBreaker.words}</p>
           <p className="text-ink-2">
-            {tieBreaker.atMost === 0
-              ? 'Everything is settled already.'
-              : `At most ${tieBreaker.atMost} more ${tieBreaker.atMost === 1 ? 'card' : 'cards'} until every number bit is proven.`}
+            {range && range.until > 0
+              ? `At most ${range.until} more ${range.until === 1 ? 'card' : 'cards'} of this box until all of it is proven, each from another part of it.`
+              : tieBreaker.atMost === 0
+                ? 'Everything is settled already.'
+                : `At most ${tieBreaker.atMost} more ${tieBreaker.atMost === 1 ? 'card' : 'cards'} until every number bit is proven.`}
           </p>
         </div>
       ) : (

@@ -30,6 +30,7 @@ const RANGE: BoxFinding = {
   settled: 1,
   likely: 1,
   open: 1,
+  until: 3,
   family: { size: '6.1e31', survivors: '2' },
 };
 
