@@ -104,6 +104,8 @@ export interface BoxFinding {
   settled: number;
   likely: number;
   open: number;
+  /** What was put right first, where the cards do not agree as they are: the words of the suspect. */
+  assuming?: string;
   /** At most so many more cards of it, each no sum of those read before, until all of it is proven. */
   until: number;
   /** How many formats the family has, and how many are left; as powers of ten where there are many. Null where none is. */

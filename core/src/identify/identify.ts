@@ -12,6 +12,7 @@ import { askedOf, boxOf, Families, familyFor, withFamily } from './box.ts';
 import { bitFindings, changingBits, mayProve, settledNumberBits } from './claims.ts';
 import { doubtsOf } from './doubts.ts';
 import { type Finding, type GroupFinding, layoutFinding, type PredictionStanding } from './finding.ts';
+import { mendedBy } from './mended.ts';
 import type { NumberPlace } from './places.ts';
 import { predict, printOf } from './predict.ts';
 import { readingInWords } from './readings.ts';
@@ -69,6 +70,16 @@ function groupFinding(group: string, all: readonly Specimen[], options: Identify
     const sure = withErrors(analysis, found);
     return heard ? sure.map((one) => withFamily(one, familyFor(families, box, asked))) : sure;
   };
+  /** Where a suspect is named with its mend: the box as the cards have it then, if they agree. */
+  const boxMended = () => {
+    const [first] = doubts.suspects;
+    const mended = mendedBy(first, analysis.specimens, main?.reading.print ?? 0);
+    if (!first || !mended) return undefined;
+    const after = analyse(mended, options.library);
+    if (!after.main?.hull.consistent || after.main.places.length === 0) return undefined;
+    const found = boxOf(after, new Families(after), askedOf(after, options.range));
+    return found ? { ...found, assuming: first.words } : undefined;
+  };
   for (const suspect of doubts.suspects.slice(0, 4)) {
     const rest = analysis.specimens.filter((s) => !suspect.rows.includes(s.index + 1));
     if (rest.length > 0 && rest.length < analysis.specimens.length)
@@ -96,7 +107,7 @@ function groupFinding(group: string, all: readonly Specimen[], options: Identify
       ...facilityUnder(analysis, format),
     })),
     predictions: predicted(),
-    range: heard ? boxOf(analysis, families, box) : null,
+    range: heard ? (boxMended() ?? boxOf(analysis, families, box)) : null,
     tieBreaker: tieBreaker(analysis, options),
     ...doubts,
     summary: summaryOf(analysis, doubts.suspects.length + doubts.splits.length),

@@ -33,6 +33,14 @@ describe('a proven prediction', () => {
       cards[at + 1] = { ...b, printed: a.printed! };
       const { suspects } = predicted(cards, 10_050);
       expect(suspects[0]).toMatchObject({ kind: 'swapped pair', rows: [at + 1, at + 2] });
+      // The answer leads with what the cards say once that is put right.
+      const given = identify(cards, { library: [format], range: { from: 10_000n, to: 10_199n } });
+      const right = identify(
+        [0, 1, 2, 3, 4, 5].map((i) => card(10_000 + i)),
+        { library: [format], range: { from: 10_000n, to: 10_199n } },
+      );
+      expect(given.range).toEqual({ ...right.range, cards: expect.anything(), assuming: suspects[0]!.words });
+      expect(given.range!.cards.map(({ bits }) => bits)).toEqual(right.range!.cards.map(({ bits }) => bits));
     }
   });
 
