@@ -6,16 +6,11 @@
  * What a position may be is kept as groups of covers that say the same of every number: those with the same changing number bits
  * and the same ends in them. So what is said of a number costs by the groups, not by the covers.
  */
+import { basisOf, reduced } from './basis.ts';
 import { type Covers, covers, KINDS, Sums } from './covers.ts';
 import type { Frame } from './frame.ts';
+import { type Group, Groups, HIGH_BITS, HIGH_MASK, LOW_BITS, odd } from './groups.ts';
 import { ANY_SUM, coverWeight, cutBits, parityShare } from './prior.ts';
-
-/** Changing number bits are kept in two words, the ends above those of the second. */
-export const LOW_BITS = 26;
-const HIGH_BITS = 22;
-export const MOST_CHANGING = LOW_BITS + HIGH_BITS;
-const HIGH_MASK = (1 << HIGH_BITS) - 1;
-const WORD = 2 ** LOW_BITS;
 
 /** Which changing number bits of a number are other than those of the first card. */
 export interface Difference {
@@ -32,38 +27,6 @@ export interface Said {
   sameWeight: number;
   otherWeight: number;
 }
-
-interface Group {
-  low: number;
-  high: number;
-  ends: number;
-  count: number;
-  weight: number;
-}
-
-class Groups {
-  private readonly at = new Map<number, Group>();
-
-  add(low: number, high: number, ends: number, weight: number): void {
-    const key = (ends * 2 ** HIGH_BITS + high) * WORD + low;
-    const known = this.at.get(key);
-    if (known) {
-      known.count++;
-      known.weight += weight;
-    } else this.at.set(key, { low, high, ends, count: 1, weight });
-  }
-
-  get list(): Group[] {
-    return [...this.at.values()];
-  }
-}
-
-const odd = (word: number): number => {
-  let x = word ^ (word >>> 16);
-  x ^= x >>> 8;
-  x ^= x >>> 4;
-  return (0x6996 >>> (x & 15)) & 1;
-};
 
 /** Where the changing number bits stand, and which of the ends are not of the number. */
 export interface Placing {
@@ -307,21 +270,6 @@ export class Outside {
     return said;
   }
 }
-
-/** Vectors that the given ones are sums of, each led by a bit that no other has first. */
-function basisOf(vectors: readonly bigint[]): bigint[] {
-  const basis: bigint[] = [];
-  for (const vector of vectors) {
-    const rest = reduced(vector, basis);
-    if (rest !== 0n) basis.push(rest);
-    basis.sort((a, b) => (a > b ? -1 : 1));
-  }
-  return basis;
-}
-
-/** What is left of a vector that is no sum of the basis; 0 where it is one. */
-const reduced = (vector: bigint, basis: readonly bigint[]): bigint =>
-  basis.reduce((rest, one) => ((rest ^ one) < rest ? rest ^ one : rest), vector);
 
 /** Of the ends that are in a cover, in how many ways they may be. */
 function product(ends: readonly bigint[], which: number): bigint {
