@@ -1,5 +1,5 @@
 /** Whether a print agrees with what a format makes of a read. */
-import type { PrintedNumber } from './print.ts';
+import type { PrintedNumber } from './cards/print.ts';
 
 export type Agreement =
   | 'number'

@@ -5,12 +5,12 @@
 import { Bits } from '../bits/index.ts';
 import type { Analysis } from './analysis.ts';
 import { numbered } from './analysis.ts';
+import { type PrintValue, plainReadings, printValue } from './cards/readings.ts';
 import { type Also, Family } from './family/index.ts';
 import type { BoxCard, BoxFinding, PredictionFinding } from './finding.ts';
 import { Hull } from './hull.ts';
 import type { Hypothesis } from './hypotheses.ts';
 import { encoded, predict, printOf } from './predict.ts';
-import { type PrintValue, plainReadings, printValue } from './readings.ts';
 import type { Range } from './tieBreaker.ts';
 
 /** All cards of a box up to this many are listed, and as many as these of a larger one. */

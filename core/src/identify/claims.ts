@@ -6,7 +6,7 @@ import { arrivalOf } from '../codec/index.ts';
 import { type Layout, positionsOf, rangeOf } from '../format/index.ts';
 import type { Analysis } from './analysis.ts';
 import { numbered } from './analysis.ts';
-import { varies } from './columns.ts';
+import { varies } from './cards/columns.ts';
 import type { BitFinding, Role, SettledBit } from './finding.ts';
 
 /** Which bits of the key (number bits, then those of a known facility code) change among the specimens. */

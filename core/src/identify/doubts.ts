@@ -1,12 +1,12 @@
 /** Doubts: specimens that do not agree with the rest, and boxes that are two boxes. Nothing is ever dropped silently. */
 import { rangeOf } from '../format/index.ts';
 import { type Analysis, keyOf, numbered } from './analysis.ts';
-import { varies } from './columns.ts';
+import { varies } from './cards/columns.ts';
+import { type NumberPlace, valueAt } from './cards/places.ts';
+import type { Specimen } from './cards/specimen.ts';
 import type { Split, Suspect } from './finding.ts';
 import { Hull } from './hull.ts';
 import { parityFits } from './patterns.ts';
-import { type NumberPlace, valueAt } from './places.ts';
-import type { Specimen } from './specimen.ts';
 import { smallestSets } from './suspects.ts';
 
 export interface Doubts {

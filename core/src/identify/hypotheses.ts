@@ -15,9 +15,9 @@ import {
   rangeOf,
   type Span,
 } from '../format/index.ts';
-import { type Column, isFull, isZero, varies } from './columns.ts';
+import { type Column, isFull, isZero, varies } from './cards/columns.ts';
+import type { NumberPlace } from './cards/places.ts';
 import { type ParityFit, parityFits } from './patterns.ts';
-import type { NumberPlace } from './places.ts';
 
 export interface Hypothesis {
   layout: Layout;

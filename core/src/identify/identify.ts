@@ -9,14 +9,14 @@ import { fail } from '../failure/index.ts';
 import type { Format } from '../format/index.ts';
 import { type Analysis, analyse, numbered } from './analysis.ts';
 import { askedOf, boxOf, Families, familyFor, withFamily } from './box.ts';
+import type { NumberPlace } from './cards/places.ts';
+import { readingInWords } from './cards/readings.ts';
+import { atOneLength, padded, type Specimen, type SpecimenInput, specimensFrom } from './cards/specimen.ts';
 import { bitFindings, changingBits, mayProve, settledNumberBits } from './claims.ts';
 import { doubtsOf } from './doubts.ts';
 import { type Finding, type GroupFinding, layoutFinding, type PredictionStanding } from './finding.ts';
 import { mendedBy } from './mended.ts';
-import type { NumberPlace } from './places.ts';
 import { predict, printOf } from './predict.ts';
-import { readingInWords } from './readings.ts';
-import { atOneLength, padded, type Specimen, type SpecimenInput, specimensFrom } from './specimen.ts';
 import { type TieBreakerOptions, tieBreaker } from './tieBreaker.ts';
 import { withErrors } from './withstands.ts';
 

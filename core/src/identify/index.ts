@@ -1,6 +1,8 @@
 /** Identify: what is printed on a card, where in its bits that stands, and what a few cards prove of their format. */
 export { type Agreement, agreementOf } from './agreement.ts';
 export { percentOf } from './box.ts';
+export { type PrintedNumber, printedNumbers } from './cards/print.ts';
+export { type SpecimenInput, specimenSchema } from './cards/specimen.ts';
 export type {
   BitFinding,
   BoxCard,
@@ -21,8 +23,6 @@ export type {
 } from './finding.ts';
 export { Hull } from './hull.ts';
 export { type IdentifyOptions, identify } from './identify.ts';
-export { type PrintedNumber, printedNumbers } from './print.ts';
-export { type SpecimenInput, specimenSchema } from './specimen.ts';
 export { MOST_SUSPECTS } from './suspects.ts';
 export type { Range } from './tieBreaker.ts';
 export { type Window, type WindowOrder, windowInWords, windowsOf } from './windows.ts';

@@ -1,7 +1,8 @@
 /** A case with what its likeliest suspect says put right: so the answer leads with what the rest agree on. */
+
+import { printedNumbers } from './cards/print.ts';
+import type { Specimen } from './cards/specimen.ts';
 import type { Suspect } from './finding.ts';
-import { printedNumbers } from './print.ts';
-import type { Specimen } from './specimen.ts';
 
 /** The specimens with two prints exchanged back, or a mistyped one as it should be; undefined where the suspect names no mend. */
 export function mendedBy(

@@ -6,11 +6,11 @@ import { Bits } from '../bits/index.ts';
 import { CATALOGUE, catalogued } from '../catalogue/index.ts';
 import { encode } from '../codec/index.ts';
 import { parseLayoutLine } from '../format/index.ts';
-import { columnsOfNumbers, columnsOfReads, indicesOf, isFull, isZero, ones, varies } from './columns.ts';
+import { columnsOfNumbers, columnsOfReads, indicesOf, isFull, isZero, ones, varies } from './cards/columns.ts';
+import { placesOf, valueAt } from './cards/places.ts';
 import { Hull } from './hull.ts';
 import { identify } from './index.ts';
 import { parityFits, usualCovers } from './patterns.ts';
-import { placesOf, valueAt } from './places.ts';
 import { smallestSets } from './suspects.ts';
 
 const anyReads = fc

@@ -1,6 +1,6 @@
 /** Patterns: what parity bits usually cover, and which of it agrees with every specimen. */
 import { positionsOf } from '../format/index.ts';
-import { type Column, isFull, isZero, varies, xorColumns } from './columns.ts';
+import { type Column, isFull, isZero, varies, xorColumns } from './cards/columns.ts';
 
 export interface Cover {
   /** As in a layout line. */

@@ -3,11 +3,11 @@ import type { Bits } from '../bits/index.ts';
 import { encode } from '../codec/index.ts';
 import { labelOf } from '../format/index.ts';
 import { type Analysis, keyOf, numbered, type Read } from './analysis.ts';
+import { valueAt } from './cards/places.ts';
+import { printedNumbers } from './cards/print.ts';
+import { type PrintValue, printValue, readingInWords } from './cards/readings.ts';
 import type { PredictionFinding } from './finding.ts';
 import type { Hypothesis } from './hypotheses.ts';
-import { valueAt } from './places.ts';
-import { printedNumbers } from './print.ts';
-import { type PrintValue, printValue, readingInWords } from './readings.ts';
 
 /** A typed number as a print; throws what a print is refused for. */
 export const printOf = (text: string): PrintValue => printValue({ text, numbers: printedNumbers(text) });

@@ -1,6 +1,6 @@
 /** Searches for the less usual ways of printing: a constant added to the number, or only its last digits. */
 import type { Bits } from '../bits/index.ts';
-import type { NumberPlace } from './places.ts';
+import type { NumberPlace } from './cards/places.ts';
 
 const WIDTHS = [16, 19, 20, 24, 32];
 

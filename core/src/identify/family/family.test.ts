@@ -9,9 +9,9 @@ import { hiddenFormat, randomFrom } from '../../../testing/hiddenFormats.ts';
 import { Bits } from '../../bits/index.ts';
 import { catalogued } from '../../catalogue/index.ts';
 import { encode } from '../../codec/index.ts';
+import { plainReadings } from '../cards/readings.ts';
+import { specimensFrom } from '../cards/specimen.ts';
 import { printOf } from '../predict.ts';
-import { plainReadings } from '../readings.ts';
-import { specimensFrom } from '../specimen.ts';
 import { coversOf, KINDS } from './covers.ts';
 import { Family } from './index.ts';
 

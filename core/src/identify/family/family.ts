@@ -6,7 +6,7 @@
  * independent of one another, so the members need not be listed: they are counted, and heard, position by position.
  */
 import type { Bits } from '../../bits/index.ts';
-import { type PrintReading, type PrintValue, withAdded } from '../readings.ts';
+import { type PrintReading, type PrintValue, withAdded } from '../cards/readings.ts';
 import { Frame } from './frame.ts';
 import { addedTo, differenceOf, type Placed, type Site, siteInWords, sitesOf } from './sites.ts';
 import { sizeOf } from './size.ts';

@@ -2,7 +2,7 @@
  * Where a number may stand: in one piece, in any order, inverted or not; or in two pieces as sent. Each place has to hold every
  * number that is asked about. Of the number's bits those that change matter; where the others stand they are constants.
  */
-import { type PlaceOrder, positionOf } from '../places.ts';
+import { type PlaceOrder, positionOf } from '../cards/places.ts';
 
 export interface NumberAt {
   order: PlaceOrder;

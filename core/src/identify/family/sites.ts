@@ -3,7 +3,7 @@
  * what is said of the rest, so those places are heard together.
  */
 import type { Bits } from '../../bits/index.ts';
-import type { PrintReading, PrintValue } from '../readings.ts';
+import type { PrintReading, PrintValue } from '../cards/readings.ts';
 import type { Frame } from './frame.ts';
 import { LOW_BITS, MOST_CHANGING } from './groups.ts';
 import { type NumberAt, numberPlaces } from './numberPlaces.ts';

@@ -1,5 +1,5 @@
 /** What a print on a card may mean as numbers. */
-import { fail } from '../failure/index.ts';
+import { fail } from '../../failure/index.ts';
 
 export interface PrintedNumber {
   value: bigint;

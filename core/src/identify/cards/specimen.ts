@@ -1,7 +1,7 @@
 /** Specimens: what goes into a case. Each is a read and what is known of that card. */
 import { z } from 'zod';
-import { Bits } from '../bits/index.ts';
-import { fail, RawBitsError } from '../failure/index.ts';
+import { Bits } from '../../bits/index.ts';
+import { fail, RawBitsError } from '../../failure/index.ts';
 import { type PrintedNumber, printedNumbers } from './print.ts';
 
 export const specimenSchema = z.strictObject({

@@ -1,7 +1,7 @@
 /** Columns: the specimens' bits turned on their side, one vector over the specimens for each position or number bit. */
 
-import type { Bits } from '../bits/index.ts';
-import { popcount32 } from '../bits/index.ts';
+import type { Bits } from '../../bits/index.ts';
+import { popcount32 } from '../../bits/index.ts';
 
 /** One bit a specimen, left-justified in 32-bit words. */
 export type Column = Uint32Array;
