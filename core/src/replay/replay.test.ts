@@ -201,6 +201,25 @@ function changedAt(steps: readonly KeptStep[], n: number, part: 'command' | 'ans
   }));
 }
 
+it('that never agrees ends, whatever was left open in it, and lets others in between', async () => {
+  let [commands, pauses] = [0, 0];
+  const card = () => ({
+    powerOff: () => {},
+    play: async () => {
+      commands++;
+      return 'same';
+    },
+  });
+  const gone = Array.from({ length: 40 }, () => ({ command: '00', answer: '', gone: true as const }));
+  const lines = [...gone, ...Array.from({ length: 3000 }, () => ({ command: '00', answer: 'same' }))];
+  const steps = [{ starts: true, lines: [...lines, { command: '00', answer: 'other' }] }];
+  const played = await replay([card], steps, async () => void pauses++);
+  expect(played).toMatchObject({ played: 3041, differs: { line: 3040 } });
+  // Fifty thousand, and the way that was begun.
+  expect(commands).toBeLessThan(54_000);
+  expect(pauses).toBeGreaterThan(commands / 250);
+});
+
 it('of a sector card: authentications and trailers are made again, the rest is held against what was kept', async () => {
   const plan = anyPlanSchema.parse({
     schema: 'rawbits/plan@1',

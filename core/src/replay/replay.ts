@@ -40,14 +40,28 @@ export interface Replayed {
   gap?: number;
 }
 
-/** So many ways are gone at most: one that agrees is found in the first few. */
+/** So many ways are gone at most, and no further one after so many commands: one that agrees is found in the first few. */
 const WAYS = 256;
+const MOST_PLAYED = 50_000;
+/** After so many commands others are let in between. */
+const BETWEEN_PAUSES = 200;
 
-/** Plays steps on the cards that a blank may have been, the likeliest first. Grows with the lines; with the ways where it differs. */
-export async function replay(blanks: readonly (() => Simulated)[], steps: readonly KeptStep[]): Promise<Replayed> {
+/**
+ * Plays steps on the cards that a blank may have been, the likeliest first. Grows with the lines; where it differs with the ways,
+ * up to `MOST_PLAYED` commands and those of one way more. `pause` is waited for now and then.
+ */
+export async function replay(
+  blanks: readonly (() => Simulated)[],
+  steps: readonly KeptStep[],
+  pause: () => Promise<void> = async () => {},
+): Promise<Replayed> {
   let furthest: Replayed | undefined;
   let way: number[] | undefined = [];
-  for (let tried = 0; way && tried < WAYS; tried++) {
+  let played = 0;
+  const paused = async () => {
+    if (++played % BETWEEN_PAUSES === 0) await pause();
+  };
+  for (let tried = 0; way && tried < WAYS && played < MOST_PLAYED; tried++) {
     const taken: { choice: number; of: number }[] = [];
     const going: number[] = way;
     const choose: Choose = (of) => {
@@ -55,7 +69,7 @@ export async function replay(blanks: readonly (() => Simulated)[], steps: readon
       taken.push({ choice, of });
       return choice;
     };
-    const found = await playedOn(blanks[choose(blanks.length)]!(), steps, choose);
+    const found = await playedOn(blanks[choose(blanks.length)]!(), steps, choose, paused);
     if (!found.differs) return found;
     if (!furthest || found.played > furthest.played) furthest = found;
     way = nextWay(taken);
@@ -70,13 +84,19 @@ function nextWay(taken: readonly { choice: number; of: number }[]): number[] | u
   return [...taken.slice(0, last).map(({ choice }) => choice), taken[last]!.choice + 1];
 }
 
-async function playedOn(card: Simulated, steps: readonly KeptStep[], choose: Choose): Promise<Replayed> {
+async function playedOn(
+  card: Simulated,
+  steps: readonly KeptStep[],
+  choose: Choose,
+  paused: () => Promise<void>,
+): Promise<Replayed> {
   const found: Replayed = { played: 0, unseen: 0 };
   for (const [step, { starts, lines }] of steps.entries()) {
     if (starts) card.powerOff();
     if (!lines) found.gap ??= step;
     for (const [i, line] of (lines ?? []).entries()) {
       found.played++;
+      await paused();
       const came = line.gone ? await goneAt(card, line, choose) : await card.play(line, choose);
       if (came === undefined) found.unseen++;
       else if (came !== line.answer) return { ...found, differs: { step, line: i, came } };

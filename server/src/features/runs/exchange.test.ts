@@ -143,6 +143,28 @@ describe('a kept exchange', () => {
     expect([status, JSON.stringify(body.error)]).toEqual([422, expect.stringMatching(words)]);
   });
 
+  it('more commands than any card was asked, and a command that is none, are refused in words', async () => {
+    const { status, body } = await admin().call('POST', `/sites/${site}/exchanges/play`, withLines(21, 1000));
+    expect([status, body.error.message]).toEqual([422, expect.stringContaining('20000 are played at most')]);
+    const broken = withLines(1, 1);
+    broken.runs[0]!.steps[0]!.exchange![0]!.command = '90ZZ';
+    const refused = await admin().call('POST', `/sites/${site}/exchanges/play`, broken);
+    expect([refused.status, refused.body.error.message]).toEqual([422, '"Z" is no hex digit.']);
+  });
+
+  /** So many steps of so many commands each. */
+  function withLines(steps: number, lines: number): KeptExchange {
+    const file = structuredClone(kept);
+    const [run] = file.runs;
+    const exchange = Array.from({ length: lines }, () => ({ command: '9060000000', answer: '91AE' }));
+    run!.steps = Array.from({ length: steps }, (_, n) => ({
+      ...run!.steps[0]!,
+      n,
+      exchange: structuredClone(exchange),
+    }));
+    return file;
+  }
+
   it('a plan that is not of this site is refused, and a locked store is said', async () => {
     const foreign = structuredClone(kept);
     foreign.runs[0]!.plan.id = '00000000-0000-7000-8000-000000000000';

@@ -6,7 +6,7 @@ import { blanksOf } from '@rawbits/core/plan';
 import { type KeptStep, replay } from '@rawbits/core/replay';
 import { and, asc, eq, lte } from 'drizzle-orm';
 import type { App } from '../../platform/http/app.ts';
-import { conflict, notFound } from '../../platform/problem/problem.ts';
+import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
 import { findPlan, planIn, planTable, versionsOfPlan } from '../plans/index.ts';
 import { findRun } from './describe.ts';
 import { knownOf } from './known.ts';
@@ -51,6 +51,10 @@ export const stepIn = ({ n, step, at, exchange }: typeof runStepTable.$inferSele
   exchange: exchange as RunStep['exchange'],
 });
 
+/** More than any card was ever asked. */
+const MOST_COMMANDS = 20_000;
+const letOthersIn = () => new Promise<void>((resolve) => setImmediate(resolve));
+
 /** What the simulated card says is told in words alone: its bytes would answer a reader in its place. */
 export async function playAgain(app: App, site: string, kept: KeptExchange): Promise<PlayedAgain> {
   const plans = await plansOf(app, site, kept);
@@ -59,7 +63,10 @@ export async function playAgain(app: App, site: string, kept: KeptExchange): Pro
   const ring = ringFor(await materialFor(app, site, files), files, uid);
   const flat = kept.runs.flatMap(({ steps }, run) => steps.map((step) => ({ run, step })));
   const steps = flat.map(({ step }): KeptStep => ({ starts: step.step.do === 'recognise', lines: step.exchange }));
-  const { played, unseen, differs, gap } = await replay(blanksOf(plans, uid, ring), steps);
+  const commands = steps.reduce((sum, { lines }) => sum + (lines?.length ?? 0), 0);
+  if (commands > MOST_COMMANDS)
+    throw invalid('runs', `There are ${commands} commands in it; ${MOST_COMMANDS} are played at most.`);
+  const { played, unseen, differs, gap } = await replay(blanksOf(plans, uid, ring), steps, letOthersIn);
   const placeOf = (i: number) => ({ run: flat[i]!.run, step: flat[i]!.step.n });
   return {
     played,
