@@ -37,8 +37,13 @@ export interface Analysis {
 }
 
 /** The indices into the group of the specimens that have a number under a reading. */
-export const numbered = (reading: PrintReading): number[] =>
-  reading.numbers.flatMap((n, i) => (n === undefined ? [] : [i]));
+export function numbered(reading: PrintReading): readonly number[] {
+  const known = indicesOfNumbers.get(reading) ?? reading.numbers.flatMap((n, i) => (n === undefined ? [] : [i]));
+  indicesOfNumbers.set(reading, known);
+  return known;
+}
+/** A reading is never changed, and each prediction asks for them. */
+const indicesOfNumbers = new WeakMap<PrintReading, readonly number[]>();
 
 /** The number with the facility code above it, where the codes are known. */
 export function keyOf(number: bigint, facility: bigint | undefined, width: number): bigint {

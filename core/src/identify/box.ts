@@ -6,7 +6,7 @@ import { Bits } from '../bits/index.ts';
 import type { Analysis } from './analysis.ts';
 import { numbered } from './analysis.ts';
 import { type PrintValue, plainReadings, printValue } from './cards/readings.ts';
-import { type Also, Family } from './family/index.ts';
+import { type Also, Family, Frame } from './family/index.ts';
 import type { BoxCard, BoxFinding, PredictionFinding } from './finding.ts';
 import { Hull } from './hull.ts';
 import type { Hypothesis } from './hypotheses.ts';
@@ -22,6 +22,7 @@ export const LIKELY = 0.9;
 /** The families that a group's predictions are heard by; worked out once for each set of prints. */
 export class Families {
   private readonly known = new Map<string, Family | undefined>();
+  private frame: Frame | undefined;
 
   constructor(private readonly analysis: Analysis) {}
 
@@ -42,7 +43,9 @@ export class Families {
     // Checks over whole bytes are no parity: of structures that are put together those that have one are heard besides.
     const isBesides = ({ format, layout }: Hypothesis) => format || layout.spans.some(({ role }) => role === 'check');
     const also = hypotheses.filter(isBesides).map((one) => asMember(this.analysis, one));
-    const family = new Family({ reads: cards.map(({ bits }) => bits), readings, asked, also, exist });
+    const reads = cards.map(({ bits }) => bits);
+    this.frame ??= new Frame(reads);
+    const family = new Family({ reads, frame: this.frame, readings, asked, also, exist });
     return family.isEmpty ? undefined : family;
   }
 }

@@ -58,6 +58,7 @@ export class Hull {
   /** The specimen that gave each row. */
   private readonly specimens: number[] = [];
   readonly relations: Relation[] = [];
+  private tested: { relations: number; specimens: ReadonlySet<number> } | undefined;
   private count = 0;
 
   /** For numbers of `width` bits, reads of `length` bits, and at most `most` specimens. */
@@ -198,8 +199,19 @@ export class Hull {
    * nothing would show if its print were wrong.
    */
   checksOn(from: readonly number[]): number {
-    const tested = new Set(this.relations.flatMap((relation) => relation.of));
+    const tested = this.inRelations;
     if (from.some((index) => !tested.has(index))) return 0;
-    return this.relations.filter((relation) => relation.of.some((index) => from.includes(index))).length;
+    const wanted = new Set(from);
+    return this.relations.filter((relation) => relation.of.some((index) => wanted.has(index))).length;
+  }
+
+  /** The specimens that are in some relation, kept until there is another one. */
+  private get inRelations(): ReadonlySet<number> {
+    if (this.tested?.relations !== this.relations.length)
+      this.tested = {
+        relations: this.relations.length,
+        specimens: new Set(this.relations.flatMap((relation) => relation.of)),
+      };
+    return this.tested.specimens;
   }
 }

@@ -14,6 +14,8 @@ import { sizeOf } from './size.ts';
 export interface FamilyInput {
   /** Reads of one length, at least one; and what is printed on each card. */
   reads: readonly Bits[];
+  /** The same as columns, where they are at hand. */
+  frame?: Frame;
   readings: readonly PrintReading[];
   /** The prints that are asked about: where the number stands has to hold all of them. */
   asked: readonly PrintValue[];
@@ -70,9 +72,8 @@ export class Family {
 
   /** Grows with the square of the length, and with the places that hold the numbers. */
   constructor(input: FamilyInput) {
-    const { reads, readings } = input;
+    const { reads, readings, frame = new Frame(reads) } = input;
     this.first = reads[0]!;
-    const frame = new Frame(reads);
     this.size = sizeOf(
       frame.length,
       [...new Set(readings.map((reading) => widthUnder(reading, input.asked)))].filter((w) => w < frame.length),
