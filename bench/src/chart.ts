@@ -35,3 +35,24 @@ export function lineChart(title: string, xName: string, series: readonly Series[
     .join('');
   return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${WIDTH} ${HEIGHT}" font-family="sans-serif" font-size="12" fill="#16262C" role="img"><title>${title}</title><rect width="${WIDTH}" height="${HEIGHT}" fill="#FBFAF5"/><text x="${LEFT}" y="22" font-size="14" font-weight="bold">${title}</text>${grid}${ticks}<text x="${(LEFT + WIDTH - 150) / 2}" y="${HEIGHT - 8}" text-anchor="middle">${xName}</text>${lines}</svg>\n`;
 }
+
+interface Bar {
+  name: string;
+  /** From 0 to 100. */
+  value: number;
+}
+
+/** One bar a line, each with its name before it and its percentage after. */
+export function barChart(title: string, bars: readonly Bar[]): string {
+  const [left, row] = [190, 24];
+  const height = TOP + bars.length * row + 12;
+  const length = (value: number) => (value / 100) * (WIDTH - left - 70);
+  const lines = bars
+    .map(({ name, value }, i) => {
+      const y = TOP + i * row;
+      const end = left + length(value);
+      return `<text x="${left - 8}" y="${y + 14}" text-anchor="end">${name}</text><rect x="${left}" y="${y + 3}" width="${length(value).toFixed(1)}" height="${row - 8}" fill="#0B5D4E"/><text x="${(end + 6).toFixed(1)}" y="${y + 14}">${value.toFixed(1)} %</text>`;
+    })
+    .join('');
+  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${WIDTH} ${height}" font-family="sans-serif" font-size="12" fill="#16262C" role="img"><title>${title}</title><rect width="${WIDTH}" height="${height}" fill="#FBFAF5"/><text x="16" y="22" font-size="14" font-weight="bold">${title}</text>${lines}</svg>\n`;
+}

@@ -4,11 +4,11 @@
  */
 import type { Bits } from '../bits/index.ts';
 import type { Format } from '../format/index.ts';
+import { Hull } from './algebra/hull.ts';
 import { type Column, columnsOfNumbers, columnsOfReads, varies } from './cards/columns.ts';
 import { type NumberPlace, placesOf, valueAt } from './cards/places.ts';
 import { type PrintReading, plainReadings, withAdded } from './cards/readings.ts';
 import type { Specimen } from './cards/specimen.ts';
-import { Hull } from './hull.ts';
 import { type Hypothesis, type Known, knownFormats, libraryHypotheses, structures } from './hypotheses.ts';
 import { addedConstants, lastDigits } from './search.ts';
 

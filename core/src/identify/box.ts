@@ -3,12 +3,12 @@
  * family that agrees with the cards gives them, likely with odds, or open.
  */
 import { Bits } from '../bits/index.ts';
+import { Hull } from './algebra/hull.ts';
 import type { Analysis } from './analysis.ts';
 import { numbered } from './analysis.ts';
 import { type PrintValue, plainReadings, printValue } from './cards/readings.ts';
 import { type Also, Family, Frame } from './family/index.ts';
 import type { BoxCard, BoxFinding, PredictionFinding } from './finding.ts';
-import { Hull } from './hull.ts';
 import type { Hypothesis } from './hypotheses.ts';
 import { encoded, predict, printOf } from './predict.ts';
 import type { Range } from './tieBreaker.ts';
@@ -33,9 +33,20 @@ export class Families {
     return this.known.get(key);
   }
 
+  /** How well the family explains the cards, whatever is asked; -Infinity where none of it does. */
+  evidence(): number {
+    return this.build([], false)?.evidence ?? Number.NEGATIVE_INFINITY;
+  }
+
   private make(asked: readonly PrintValue[], exist: boolean): Family | undefined {
+    if (!this.analysis.main?.hull.consistent) return undefined;
+    const family = this.build(asked, exist);
+    return family?.isEmpty ? undefined : family;
+  }
+
+  private build(asked: readonly PrintValue[], exist: boolean): Family | undefined {
     const { main, specimens, facilities, hypotheses } = this.analysis;
-    if (!main?.hull.consistent) return undefined;
+    if (!main) return undefined;
     const inside = numbered(main.reading);
     if (new Set(inside.map((i) => facilities[i])).size > 1) return undefined;
     const cards = distinct(inside.map((i) => specimens[i]!));
@@ -45,8 +56,7 @@ export class Families {
     const also = hypotheses.filter(isBesides).map((one) => asMember(this.analysis, one));
     const reads = cards.map(({ bits }) => bits);
     this.frame ??= new Frame(reads);
-    const family = new Family({ reads, frame: this.frame, readings, asked, also, exist });
-    return family.isEmpty ? undefined : family;
+    return new Family({ reads, frame: this.frame, readings, asked, also, exist });
   }
 }
 

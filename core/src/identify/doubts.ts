@@ -1,13 +1,16 @@
 /** Doubts: specimens that do not agree with the rest, and boxes that are two boxes. Nothing is ever dropped silently. */
 import { rangeOf } from '../format/index.ts';
+import { Hull } from './algebra/hull.ts';
+import { smallestSets } from './algebra/smallestSets.ts';
 import { type Analysis, keyOf, numbered } from './analysis.ts';
 import { varies } from './cards/columns.ts';
 import { type NumberPlace, valueAt } from './cards/places.ts';
 import type { Specimen } from './cards/specimen.ts';
+import type { Mend } from './errors/error.ts';
+import { explainedSuspect } from './errorsInWords.ts';
+import type { Explained } from './explain.ts';
 import type { Split, Suspect } from './finding.ts';
-import { Hull } from './hull.ts';
 import { parityFits } from './patterns.ts';
-import { smallestSets } from './suspects.ts';
 
 export interface Doubts {
   suspects: Suspect[];
@@ -38,11 +41,11 @@ function jointHull(analysis: Analysis, first: readonly number[], second: readonl
   return hull;
 }
 
-export function doubtsOf(analysis: Analysis, outside: readonly Specimen[]): Doubts {
-  const suspects: Suspect[] = [...otherLengths(outside, analysis.length), ...twoPrints(analysis)];
+export function doubtsOf(analysis: Analysis, explained: readonly Explained[]): Doubts {
+  const suspects: Suspect[] = [...twoPrints(analysis), ...explained.map((one) => explainedSuspect(analysis, one))];
   const splits: Split[] = [];
   let searchedUpTo = 0;
-  if (analysis.main) {
+  if (analysis.main && explained.length === 0) {
     const { main } = analysis;
     const inside = numbered(main.reading);
     splits.push(...splitsOf(analysis, inside));
@@ -61,30 +64,22 @@ export function doubtsOf(analysis: Analysis, outside: readonly Specimen[]): Doub
     }
     suspects.push(...byPlace(analysis, suspects));
   }
-  const ordered = distinct(suspects).sort((a, b) => KINDS.indexOf(a.kind) - KINDS.indexOf(b.kind));
-  return { suspects: ordered, splits, searchedUpTo };
+  const ordered =
+    explained.length > 0 ? suspects : suspects.sort((a, b) => KINDS.indexOf(a.kind) - KINDS.indexOf(b.kind));
+  return { suspects: distinct(ordered), splits, searchedUpTo };
 }
 
-/** The likeliest explanations first. */
+/** The likeliest explanations first, where nothing weighs them. */
 const KINDS: Suspect['kind'][] = [
-  'other length',
   'one card, two prints',
   'swapped pair',
   'mistyped print',
-  'inverted',
-  'misread',
+  'inverted read',
+  'misread bit',
   'to be set aside',
 ];
 
 const row = (specimen: Specimen): number => specimen.index + 1;
-
-function otherLengths(outside: readonly Specimen[], length: number): Suspect[] {
-  return outside.map((specimen) => ({
-    kind: 'other length',
-    rows: [row(specimen)],
-    words: `Card ${row(specimen)} has ${specimen.bits.length} bits, most others ${length}: another format, or ${specimen.bits.length === length - 1 ? 'a bit was lost' : 'a misread'}. It is left out here.`,
-  }));
-}
 
 /** One card read twice with two prints: one of them is wrong, whatever the algebra says. */
 function twoPrints({ specimens, main }: Analysis): Suspect[] {
@@ -124,6 +119,7 @@ function suspectFrom(analysis: Analysis, inside: readonly number[], set: readonl
         kind: 'swapped pair',
         rows,
         checks,
+        mend: exchanged(analysis, a, b),
         words: `The prints of cards ${rows.join(' and ')} are swapped: exchanged, all specimens agree.`,
       };
   }
@@ -157,7 +153,8 @@ function singleSuspect(
   ).predict(keyOf(main!.reading.numbers[index]!, known ? facilities[index] : undefined, width));
   if (expected?.bits.equals(specimen.bits.invert()))
     return {
-      kind: 'inverted',
+      kind: 'inverted read',
+      mend: [{ row: row(specimen), bits: specimen.bits.invert().toBinary() }],
       rows: [row(specimen)],
       checks,
       words: `Every bit of card ${row(specimen)} is inverted: the two wires are swapped there. Inverted back it agrees.`,
@@ -167,13 +164,23 @@ function singleSuspect(
     const at = [];
     for (let p = 1; p <= wrong.length; p++) if (wrong.at(p)) at.push(p);
     return {
-      kind: 'misread',
+      kind: 'misread bit',
+      mend: [{ row: row(specimen), bits: expected!.bits.toBinary() }],
       rows: [row(specimen)],
       checks,
       words: `Card ${row(specimen)} differs from what its print asks for in bit ${at.join(' and ')} alone: most likely a misread. Read it again.`,
     };
   }
   return undefined;
+}
+
+/** Two prints the other way round. */
+function exchanged({ specimens, main }: Analysis, a: number, b: number): Mend[] {
+  const text = (i: number) => specimens[i]!.prints[main!.reading.print]?.text ?? '';
+  return [
+    { row: row(specimens[a]!), printed: text(b) },
+    { row: row(specimens[b]!), printed: text(a) },
+  ];
 }
 
 function mistyped(analysis: Analysis, index: number, place: NumberPlace, checks: number | undefined): Suspect {
@@ -184,7 +191,7 @@ function mistyped(analysis: Analysis, index: number, place: NumberPlace, checks:
     kind: 'mistyped print',
     rows: [row(specimen)],
     ...(checks !== undefined && { checks }),
-    shouldBe: value,
+    mend: [{ row: row(specimen), printed: value }],
     words: `The print of card ${row(specimen)}, ${text}, stands as ${value} where the others have theirs: most likely mistyped.`,
   };
 }
@@ -204,6 +211,7 @@ function byPlace(analysis: Analysis, already: readonly Suspect[]): Suspect[] {
         {
           kind: 'swapped pair',
           rows: fresh.map((i) => row(analysis.specimens[i]!)),
+          mend: exchanged(analysis, a, b),
           words: `The prints of cards ${fresh.map((i) => row(analysis.specimens[i]!)).join(' and ')} are swapped: each stands in the bits of the other.`,
         },
       ];

@@ -1,4 +1,5 @@
 /** What an identification finds, as data. Positions are 1-based from the first bit sent; number bits are named by k of 2^k. */
+import type { ErrorKind, Mend } from './errors/error.ts';
 import type { Hypothesis } from './hypotheses.ts';
 
 export type Standing = 'proven' | 'presumed' | 'open';
@@ -104,8 +105,6 @@ export interface BoxFinding {
   settled: number;
   likely: number;
   open: number;
-  /** What was put right first, where the cards do not agree as they are: the words of the suspect. */
-  assuming?: string;
   /** At most so many more cards of it, each no sum of those read before, until all of it is proven. */
   until: number;
   /** How many formats the family has, and how many are left; as powers of ten where there are many. Null where none is. */
@@ -126,23 +125,18 @@ export interface TieBreaker {
 }
 
 export interface Suspect {
-  kind:
-    | 'mistyped print'
-    | 'swapped pair'
-    | 'misread'
-    | 'inverted'
-    | 'one card, two prints'
-    | 'other length'
-    | 'to be set aside';
+  kind: ErrorKind | 'one card, two prints' | 'to be set aside';
   /** Rows (1-based). */
   rows: number[];
   words: string;
+  /** What puts it right, where that is known. */
+  mend?: Mend[];
+  /** How likely it is among all explanations, from 0 to 1, where that is known. */
+  odds?: number;
   /** How many checks the rest then leaves, all of them holding. */
   checks?: number;
   /** What the rest says once these are set aside. */
   afterwards?: string;
-  /** What the print most likely is, where the bits tell. */
-  shouldBe?: string;
 }
 
 export interface Split {
@@ -181,6 +175,8 @@ export interface GroupFinding {
   splits: Split[];
   /** For sets of suspects: up to how many specimens they were searched for. */
   searchedUpTo: number;
+  /** What was put right first, where the cards do not agree as they are: the words of the suspect. All else is as they are then. */
+  assuming?: string;
   summary: string;
 }
 

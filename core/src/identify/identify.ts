@@ -11,11 +11,13 @@ import { type Analysis, analyse, numbered } from './analysis.ts';
 import { askedOf, boxOf, Families, familyFor, withFamily } from './box.ts';
 import type { NumberPlace } from './cards/places.ts';
 import { readingInWords } from './cards/readings.ts';
-import { atOneLength, padded, type Specimen, type SpecimenInput, specimensFrom } from './cards/specimen.ts';
+import { atOneLength, type Specimen, type SpecimenInput, specimensFrom } from './cards/specimen.ts';
 import { bitFindings, changingBits, mayProve, settledNumberBits } from './claims.ts';
 import { doubtsOf } from './doubts.ts';
-import { type Finding, type GroupFinding, layoutFinding, type PredictionStanding } from './finding.ts';
-import { mendedBy } from './mended.ts';
+import { mended } from './errors/mend.ts';
+import { explain } from './explain.ts';
+import { type Finding, type GroupFinding, layoutFinding, type PredictionStanding, type Suspect } from './finding.ts';
+import { chooseLength, otherLengths, withLostZeros } from './lengths.ts';
 import { predict, printOf } from './predict.ts';
 import { type TieBreakerOptions, tieBreaker } from './tieBreaker.ts';
 import { withErrors } from './withstands.ts';
@@ -51,17 +53,19 @@ export function identify(inputs: readonly SpecimenInput[], options: IdentifyOpti
   return { ...groups[0]!, setAside, ...(groups.length > 1 && { groups }) };
 }
 
-function groupFinding(group: string, all: readonly Specimen[], options: IdentifyOptions): GroupFinding {
+function groupFinding(group: string, given: readonly Specimen[], options: IdentifyOptions): GroupFinding {
+  const { library } = options;
+  const { all, short } = withLostZeros(given, library);
   const { length, inside, outside } = atOneLength(all);
   const open = all.some((s) => !s.lengthKnown);
-  const chosen = open
-    ? chooseLength(inside, length, options.library)
-    : { specimens: inside, length, lengths: undefined };
-  const analysis = analyse(chosen.specimens, options.library);
-  const { main, known, hypotheses, specimens } = analysis;
-  const doubts = doubtsOf(analysis, outside);
-  const families = new Families(analysis);
+  const chosen = open ? chooseLength(inside, length, library) : { specimens: inside, length, lengths: undefined };
+  const whole = analyse(chosen.specimens, library);
   const heard = !open && options.family !== false;
+  const doubts = doubtsOf(whole, heard ? explain(whole, library) : []);
+  const right = putRight(whole, doubts.suspects[0], library);
+  const analysis = right?.analysis ?? whole;
+  const { main, known, hypotheses, specimens } = analysis;
+  const families = new Families(analysis);
   const box = askedOf(analysis, options.range);
   const asked = (options.predict ?? []).map(printOf);
   const predicted = () => {
@@ -70,20 +74,11 @@ function groupFinding(group: string, all: readonly Specimen[], options: Identify
     const sure = withErrors(analysis, found);
     return heard ? sure.map((one) => withFamily(one, familyFor(families, box, asked))) : sure;
   };
-  /** Where a suspect is named with its mend: the box as the cards have it then, if they agree. */
-  const boxMended = () => {
-    const [first] = doubts.suspects;
-    const mended = mendedBy(first, analysis.specimens, main?.reading.print ?? 0);
-    if (!first || !mended) return undefined;
-    const after = analyse(mended, options.library);
-    if (!after.main?.hull.consistent || after.main.places.length === 0) return undefined;
-    const found = boxOf(after, new Families(after), askedOf(after, options.range));
-    return found ? { ...found, assuming: first.words } : undefined;
-  };
-  for (const suspect of doubts.suspects.slice(0, 4)) {
-    const rest = analysis.specimens.filter((s) => !suspect.rows.includes(s.index + 1));
-    if (rest.length > 0 && rest.length < analysis.specimens.length)
-      suspect.afterwards = summaryOf(analyse(rest, options.library), 0);
+  const suspects = [...otherLengths(analysis, families, outside), ...short, ...doubts.suspects];
+  for (const suspect of suspects.slice(0, 4)) {
+    const rest = whole.specimens.filter((s) => !suspect.rows.includes(s.index + 1));
+    if (rest.length > 0 && rest.length < whole.specimens.length)
+      suspect.afterwards = summaryOf(analyse(rest, library), 0);
   }
   return {
     group,
@@ -92,7 +87,7 @@ function groupFinding(group: string, all: readonly Specimen[], options: Identify
     ...(chosen.lengths && { lengths: chosen.lengths }),
     rank: main?.hull.rank ?? 0,
     checks: main?.hull.checks ?? 0,
-    consistent: main?.hull.consistent ?? true,
+    consistent: whole.main?.hull.consistent ?? true,
     reading: main ? readingInWords(main.reading) : null,
     rivals: analysis.rivals.map((rival) => readingInWords(rival.reading)),
     places: (main?.places ?? []).slice(0, 8).map(placeInWords),
@@ -107,11 +102,26 @@ function groupFinding(group: string, all: readonly Specimen[], options: Identify
       ...facilityUnder(analysis, format),
     })),
     predictions: predicted(),
-    range: heard ? (boxMended() ?? boxOf(analysis, families, box)) : null,
+    range: heard ? boxOf(analysis, families, box) : null,
     tieBreaker: tieBreaker(analysis, options),
     ...doubts,
-    summary: summaryOf(analysis, doubts.suspects.length + doubts.splits.length),
+    suspects,
+    ...(right && { assuming: right.words }),
+    summary: summaryOf(analysis, suspects.length + doubts.splits.length),
   };
+}
+
+/** The case as the likeliest suspect's mend leaves it, so that the answer leads with what the rest agree on; undefined where it does not agree then. */
+function putRight(
+  { main, specimens }: Analysis,
+  first: Suspect | undefined,
+  library: readonly Format[],
+): { analysis: Analysis; words: string } | undefined {
+  if (!main || !first?.mend) return undefined;
+  const rest = mended(specimens, first.mend, main.reading.print);
+  if (rest.length === 0) return undefined;
+  const analysis = analyse(rest, library);
+  return analysis.main?.hull.consistent ? { analysis, words: first.words } : undefined;
 }
 
 /** Where the length is a question, so is where a position stands: nothing is then more than presumed. */
@@ -124,49 +134,6 @@ function facilityUnder({ reads }: Analysis, format: Format): { facility?: string
   const codes = new Set(reads.map((bits) => decode(bits, format).values.facility));
   const [code] = codes;
   return codes.size === 1 && code !== undefined ? { facility: code } : {};
-}
-
-/**
- * Where the length is a question: the reads are right-justified, so shorter formats show behind leading zeros. Every
- * library length that holds all reads and has a format that fits them is possible; with none, the reads stay as they are.
- */
-function chooseLength(inside: readonly Specimen[], length: number, library: readonly Format[]) {
-  const needed = Math.max(...inside.map((s) => length - firstOne(s)));
-  const lengths = [...new Set(library.map((f) => f.bits))].filter((bits) => bits >= Math.max(needed, 1));
-  const possible = lengths.flatMap((bits) => {
-    const cut = inside.map((s) => atLength(s, bits));
-    const analysis = analyse(cut, library);
-    const formats = analysis.hypotheses.flatMap((h) => (h.format ? [h] : []));
-    return formats.length > 0
-      ? [
-          {
-            length: bits,
-            formats: formats.map((h) => h.format!.id),
-            evidence: Math.max(...formats.map((h) => h.evidence)),
-            cut,
-          },
-        ]
-      : [];
-  });
-  possible.sort((a, b) => b.evidence - a.evidence || a.length - b.length);
-  const listed = possible.map(({ length: bits, formats }) => ({ length: bits, formats }));
-  const [best] = possible;
-  return best
-    ? { specimens: best.cut, length: best.length, lengths: listed }
-    : { specimens: [...inside], length, lengths: listed };
-}
-
-const firstOne = ({ bits }: Specimen): number => {
-  const at = bits.toBinary().indexOf('1');
-  return at < 0 ? bits.length - 1 : at;
-};
-
-/** A right-justified read at another length: leading zeros put in front, or taken away. */
-function atLength(specimen: Specimen, length: number): Specimen {
-  const { bits } = specimen;
-  if (bits.length === length) return specimen;
-  if (bits.length > length) return { ...specimen, bits: bits.slice(bits.length - length + 1, bits.length) };
-  return { ...specimen, bits: padded(bits, length) };
 }
 
 function assumptionsOf({ main, facilities }: Analysis): string[] {

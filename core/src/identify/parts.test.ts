@@ -6,12 +6,12 @@ import { Bits } from '../bits/index.ts';
 import { CATALOGUE, catalogued } from '../catalogue/index.ts';
 import { encode } from '../codec/index.ts';
 import { parseLayoutLine } from '../format/index.ts';
+import { Hull } from './algebra/hull.ts';
+import { smallestSets } from './algebra/smallestSets.ts';
 import { columnsOfNumbers, columnsOfReads, indicesOf, isFull, isZero, ones, varies } from './cards/columns.ts';
 import { placesOf, valueAt } from './cards/places.ts';
-import { Hull } from './hull.ts';
 import { identify } from './index.ts';
 import { parityFits, usualCovers } from './patterns.ts';
-import { smallestSets } from './suspects.ts';
 
 const anyReads = fc
   .tuple(fc.integer({ min: 1, max: 70 }), fc.integer({ min: 1, max: 90 }), fc.nat())

@@ -3,10 +3,11 @@
  * when it follows from the other cards whichever one is left out, so that the wrong one either contradicts them or changes
  * nothing. One exchanged pair: when with any two prints exchanged the cards contradict one another or still give the same bits.
  */
+
+import type { Hull } from './algebra/hull.ts';
 import { type Analysis, keyOf, numbered } from './analysis.ts';
 import { hullOf } from './doubts.ts';
 import type { PredictionFinding, SingleError } from './finding.ts';
-import type { Hull } from './hull.ts';
 import { printOf } from './predict.ts';
 
 /** The pairs of more cards than these are not gone through. */

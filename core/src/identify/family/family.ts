@@ -69,6 +69,11 @@ export class Family {
   readonly count: bigint;
   /** About how many there are, as a power of ten. */
   readonly size: string;
+  /**
+   * How well it explains the reads, given the prints, in bits: the logarithm of what its members weigh together, those bits of a
+   * read not counted that a member does not say of a card it never saw. -Infinity where none is left.
+   */
+  readonly evidence: number;
 
   /** Grows with the square of the length, and with the places that hold the numbers. */
   constructor(input: FamilyInput) {
@@ -85,6 +90,7 @@ export class Family {
     const weights = [...places, ...also].map(({ bits }) => bits);
     const least = Math.min(...weights);
     const total = weights.reduce((sum, bits) => sum + 2 ** (least - bits), 0);
+    this.evidence = weights.length === 0 ? Number.NEGATIVE_INFINITY : Math.log2(total) - least;
     this.also = also.map((one) => ({ ...one, share: 2 ** (least - one.bits) / total }));
     for (const site of found) {
       site.shares = site.places.map(({ bits }) => 2 ** (least - bits) / total);

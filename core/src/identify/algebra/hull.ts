@@ -5,7 +5,7 @@
  *
  * Vectors are rows of 32-bit words: column 0 is the constant 1, column 1 + k the number bit of 2^k, then the read.
  */
-import { Bits } from '../bits/index.ts';
+import { Bits } from '../../bits/index.ts';
 
 export class Relation {
   private list: number[] | undefined;

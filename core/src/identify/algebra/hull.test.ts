@@ -2,9 +2,9 @@
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { init } from 'z3-solver';
-import { randomFrom } from '../../testing/hiddenFormats.ts';
-import { Bits } from '../bits/index.ts';
-import { Hull } from './index.ts';
+import { randomFrom } from '../../../testing/hiddenFormats.ts';
+import { Bits } from '../../bits/index.ts';
+import { Hull } from '../index.ts';
 
 const WIDTH = 12;
 const LENGTH = 20;

@@ -1,0 +1,102 @@
+/** Errors that show outside the number: what is constant on the other cards, or their parity, is otherwise on some. */
+import { Bits } from '../../bits/index.ts';
+import type { NumberPlace } from '../cards/places.ts';
+import { printValue } from '../cards/readings.ts';
+import { VectorSums } from '../family/covers.ts';
+import { Frame } from '../family/frame.ts';
+import { Family } from '../family/index.ts';
+import { coverWeight, cutBits } from '../family/prior.ts';
+import { misread, oneFormat } from './byPlace.ts';
+import { type Cards, choiceBits } from './cases.ts';
+import { type Candidate, rowOf } from './error.ts';
+
+const CODE_BITS = 5;
+/** A code has at least about so many bits, each of which may be otherwise. */
+const LEAST_CODE = 8;
+const MOST_SETS = 6;
+
+export function byColumn(cards: Cards, place: NumberPlace): Candidate[] {
+  const { specimens, length } = cards;
+  const count = specimens.length;
+  const frame = new Frame(specimens.map(({ bits }) => bits));
+  const own = new Set(place.positions.map((p) => p - 1));
+  const outside = Array.from({ length }, (_, p) => p).filter((p) => !own.has(p) && frame.changes(p));
+  const sets = new Map<string, { at: number[]; positions: number[] }>();
+  for (const p of outside) {
+    const at = minority(frame.columns[p]!, count);
+    const key = at.join();
+    const known = sets.get(key);
+    if (known) known.positions.push(p + 1);
+    else sets.set(key, { at, positions: [p + 1] });
+  }
+  const found: Candidate[] = [];
+  const few = [...sets.values()].sort((a, b) => b.positions.length - a.positions.length).slice(0, MOST_SETS);
+  for (const { at, positions } of few) {
+    if (at.length === 1) for (const p of positions.slice(0, 2)) found.push(misread(cards, at[0]!, p));
+    found.push(...otherCode(cards, place, at, positions));
+  }
+  found.push(...parityOnOne(cards, frame, outside, place));
+  return found;
+}
+
+/** The fewer cards on which a column is as it is on all of them; where there are as many, those that are not as the first. */
+function minority(column: bigint, count: number): number[] {
+  const ones: number[] = [];
+  for (let i = 1; i < count; i++) if ((column >> BigInt(i - 1)) & 1n) ones.push(i);
+  if (ones.length * 2 <= count) return ones;
+  return Array.from({ length: count }, (_, i) => i).filter((i) => !ones.includes(i));
+}
+
+/** Cards of another facility code: what the others ask for is otherwise on all of them in the same bits. */
+function otherCode(cards: Cards, place: NumberPlace, at: readonly number[], positions: readonly number[]): Candidate[] {
+  const { specimens, reading } = cards;
+  const rest = specimens.filter((_, i) => !at.includes(i));
+  if (rest.length < 2) return [];
+  const numbers = cards.numbers.filter((_, i) => !at.includes(i));
+  const of = { ...reading, numbers };
+  const first = specimens[at[0]!]!;
+  const asked = at.map((i) => printValue(specimens[i]!.prints[reading.print]!));
+  const family = new Family({
+    reads: rest.map(({ bits }) => bits),
+    readings: [of],
+    asked,
+    exist: false,
+    constants: false,
+    mostSites: 120,
+  });
+  const expected = family.predict(asked[0]!)?.bits;
+  if (!expected) return [];
+  const mask = Bits.fromBinary(expected).xor(first.bits);
+  if (place.positions.some((p) => mask.at(p)) || positions.some((p) => !mask.at(p))) return [];
+  const [from, to] = [Math.min(...positions), Math.max(...positions)];
+  const mend = at.map((i) => ({ row: rowOf(specimens[i]!), bits: specimens[i]!.bits.xor(mask).toBinary() }));
+  const bits = CODE_BITS + choiceBits(specimens.length, at) + Math.max(LEAST_CODE, to - from + 1);
+  const groups = at.map((i) => ({ row: rowOf(specimens[i]!), group: 'another code' }));
+  return [{ ...oneFormat(cards, 'other facility code', at, mend, bits), mend: groups }];
+}
+
+/** A parity bit, or a bit that one covers, that is otherwise on one card alone. */
+function parityOnOne(cards: Cards, frame: Frame, outside: readonly number[], place: NumberPlace): Candidate[] {
+  const count = cards.specimens.length;
+  const sums = new VectorSums(frame.columns);
+  const { first, last, kind, count: covers } = frame.covers;
+  const cuts = cutBits(
+    cards.length,
+    place.positions.map((p) => p - 1),
+  );
+  const weights = new Map<bigint, number>();
+  for (let i = 0; i < covers; i++) {
+    const sum = sums.over(first[i]!, last[i]!, kind[i]!);
+    weights.set(sum, (weights.get(sum) ?? 0) + coverWeight(cuts, first[i]!, last[i]!, kind[i]!));
+  }
+  const all = (1n << BigInt(count - 1)) - 1n;
+  const one = (i: number) => (i === 0 ? all : 1n << BigInt(i - 1));
+  const found = outside.flatMap((p) =>
+    cards.specimens.map((_, i) => ({ p, i, weight: weights.get(frame.columns[p]! ^ one(i)) ?? 0 })),
+  );
+  return found
+    .filter(({ weight }) => weight > 0)
+    .sort((a, b) => b.weight - a.weight)
+    .slice(0, 4)
+    .map(({ p, i }) => misread(cards, i, p + 1));
+}

@@ -1,0 +1,147 @@
+/**
+ * What explains a case that does not agree: which single error, put right, leaves cards that a format of the family, or of the
+ * library, describes best. Every candidate is weighed as the family weighs formats: how unusual the error is, and how unusual the
+ * format that is then left; so a format with an odd parity bit is not taken for an error, nor an error for such a format.
+ */
+import type { Format } from '../format/index.ts';
+import { Hull } from './algebra/hull.ts';
+import { smallestSets } from './algebra/smallestSets.ts';
+import { type Analysis, analyse, numbered } from './analysis.ts';
+import { Families } from './box.ts';
+import { plainReadings } from './cards/readings.ts';
+import type { Specimen } from './cards/specimen.ts';
+import { byColumn } from './errors/byColumn.ts';
+import { byPlace, inverted, misread, swapped, twoFormats } from './errors/byPlace.ts';
+import { type Cards, placesWithMisses } from './errors/cases.ts';
+import type { Candidate } from './errors/error.ts';
+
+export interface Explained extends Candidate {
+  /** How likely it is among all explanations, that nothing is wrong among them. */
+  odds: number;
+}
+
+/** Fewer cards explain themselves by too much; more, or longer ones, take too long. */
+const LEAST_CARDS = 4;
+const MOST_CARDS = 64;
+const MOST_LENGTH = 256;
+const MOST_CANDIDATES = 28;
+/** So well explained, in bits, nothing that costs an error can be likelier. */
+const WELL = -13;
+/** How unusual a format is that is not of the family, and a card that is of no known one. */
+const STRANGE_BITS = 10;
+
+/** The likeliest explanations, best first; none where nothing is wrong, or nothing explains it. */
+export function explain(analysis: Analysis, library: readonly Format[]): Explained[] {
+  const { main, specimens, facilities, length } = analysis;
+  if (!main || length > MOST_LENGTH) return [];
+  const inside = numbered(main.reading);
+  if (inside.length < LEAST_CARDS || inside.length > MOST_CARDS) return [];
+  if (facilities.some((code) => code !== undefined)) return [];
+  const own = inside.map((i) => specimens[i]!);
+  const whole = inside.length === specimens.length ? analysis : analyse(own, library);
+  const clean = evidenceOf(whole);
+  if (clean + (length - widthOf(whole)) > WELL) return [];
+  const candidates = candidatesOf(whole);
+  const weighed = candidates.map((one) => {
+    const parts = one.parts.map((part) => partEvidence(part, library));
+    return { ...one, evidence: parts.reduce((sum, part) => sum + part, -one.bits) };
+  });
+  const best = Math.max(clean, ...weighed.map(({ evidence }) => evidence));
+  if (best === Number.NEGATIVE_INFINITY) return [];
+  const total = weighed.reduce((sum, { evidence }) => sum + 2 ** (evidence - best), 2 ** (clean - best));
+  const found = weighed
+    .map(({ evidence, ...one }) => ({ ...one, odds: 2 ** (evidence - best) / total }))
+    .filter(({ odds }) => odds > LEAST_ODDS)
+    .sort((a, b) => b.odds - a.odds);
+  const all = found.reduce((sum, { odds }) => sum + odds, 0);
+  return all > NAMED ? merged(found) : [];
+}
+const LEAST_ODDS = 0.02;
+/** From here on an error is named. */
+const NAMED = 0.7;
+
+/** One explanation of a kind for the same cards: the likeliest. */
+function merged(found: readonly Explained[]): Explained[] {
+  const by = new Map<string, Explained>();
+  for (const one of found) {
+    const key = `${one.kind} ${one.at.join()}`;
+    const known = by.get(key);
+    if (known) known.odds += one.odds;
+    else by.set(key, { ...one });
+  }
+  return [...by.values()].sort((a, b) => b.odds - a.odds);
+}
+
+const widthOf = ({ main }: Analysis): number =>
+  Math.max(1, ...main!.reading.numbers.flatMap((n) => (n === undefined ? [] : [n.toString(2).length])));
+
+function partEvidence(part: readonly Specimen[], library: readonly Format[]): number {
+  const analysis = analyse([...part], library);
+  return analysis.main ? evidenceOf(analysis) : Number.NEGATIVE_INFINITY;
+}
+
+/** How well one format explains cards, in bits: one of the family, of the library, or any that is linear. */
+function evidenceOf(analysis: Analysis): number {
+  const { main, length, specimens } = analysis;
+  const family = new Families(analysis).evidence() - (length - widthOf(analysis));
+  const { consistent, rank } = main!.hull;
+  if (!consistent) return family;
+  const changing = analysis.columns.filter((column) => column.some((word) => word !== 0) && !isFull(column)).length;
+  // Of a format that is only linear each bit that changes may follow any of the numbers' dimensions.
+  const linear = -STRANGE_BITS - length - changing * Math.max(0, rank - 1);
+  const most = Math.max(family, linear);
+  return most + Math.log2(2 ** (family - most) + 2 ** (linear - most));
+  function isFull(column: Uint32Array): boolean {
+    let ones = 0;
+    for (let word of column) for (; word !== 0; word &= word - 1) ones++;
+    return ones === specimens.length;
+  }
+}
+
+function candidatesOf(analysis: Analysis): Candidate[] {
+  const { main, specimens, length, known } = analysis;
+  const readings = plainReadings(specimens);
+  const found: Candidate[] = [];
+  for (const reading of readings) {
+    if (reading.numbers.some((n) => n === undefined)) continue;
+    const cards: Cards = { reading, specimens, numbers: reading.numbers as bigint[], length };
+    const places = placesWithMisses(cards);
+    for (const place of places) found.push(...byPlace(cards, place));
+    for (const place of places.filter(({ misses }) => misses.length === 0).slice(0, 3))
+      found.push(...byColumn(cards, place));
+    if (reading.kind === main!.reading.kind && reading.print === main!.reading.print)
+      found.push(...byAlgebra(analysis, cards));
+    for (const { misfits } of known) {
+      const at = misfits.map(({ index }) => index);
+      const others = known.some((other) => at.every((i) => !other.misfits.some(({ index }) => index === i)));
+      if (at.length > 0 && at.length * 2 <= specimens.length && others)
+        found.push(twoFormats(cards, at, 'another format'));
+    }
+  }
+  const by = new Map<string, Candidate>();
+  for (const one of found) {
+    const key = `${one.kind} ${JSON.stringify(one.mend)}`;
+    const before = by.get(key);
+    if (!before || before.bits > one.bits) by.set(key, one);
+  }
+  return [...by.values()].sort((a, b) => a.bits - b.bits).slice(0, MOST_CANDIDATES);
+}
+
+/** Where the numbers do not add up: what the smallest sets that can be set aside may be. */
+function byAlgebra({ main }: Analysis, cards: Cards): Candidate[] {
+  const { sets } = smallestSets(main!.hull);
+  return sets.flatMap((set): Candidate[] => {
+    const [a, b] = set as [number, number];
+    if (set.length === 2) return [swapped(cards, [a, b])];
+    if (set.length !== 1) return [];
+    const hull = new Hull(main!.hull.width, cards.length, cards.specimens.length);
+    cards.specimens.forEach(({ bits }, i) => {
+      if (i !== a) hull.add(cards.numbers[i]!, bits);
+    });
+    const wrong = hull.predict(cards.numbers[a]!)?.bits.xor(cards.specimens[a]!.bits);
+    if (!wrong) return [];
+    if (wrong.count() === cards.length) return [inverted(cards, [a])];
+    if (wrong.count() !== 1) return [];
+    return [misread(cards, a, wrong.toBinary().indexOf('1') + 1)];
+  });
+}
