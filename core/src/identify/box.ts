@@ -10,14 +10,13 @@ import { type PrintValue, plainReadings, printValue } from './cards/readings.ts'
 import { type Also, Family, Frame } from './family/index.ts';
 import type { BoxCard, BoxFinding, PredictionFinding } from './finding.ts';
 import type { Hypothesis } from './hypotheses.ts';
+import { LIKELY, standingWith } from './lessSure.ts';
 import { encoded, predict, printOf } from './predict.ts';
 import type { Range } from './tieBreaker.ts';
 
 /** All cards of a box up to this many are listed, and as many as these of a larger one. */
 const MOST_LISTED = 1000;
 const SAMPLE = 400;
-/** Likely is what is at least this likely. */
-export const LIKELY = 0.9;
 
 /** The families that a group's predictions are heard by; worked out once for each set of prints. */
 export class Families {
@@ -82,7 +81,8 @@ function asMember(analysis: Analysis, hypothesis: Hypothesis): Also {
   let given = 0;
   for (const span of layout.spans) {
     const bits = lengthOf(span.at);
-    if (span.role === 'parity' || span.role === 'check' || span.role === 'fixed') given += bits;
+    // Of a structure that is put together what is fixed was taken from the reads, and says nothing for it.
+    if (span.role === 'check' || (format && (span.role === 'parity' || span.role === 'fixed'))) given += bits;
     if (span.role === 'number') given += Math.min(SPARE_ZEROS, Math.max(0, bits - width));
   }
   return {
@@ -176,21 +176,18 @@ export function familyFor(families: Families, box: Asked, prints: readonly Print
     : families.for(prints, false);
 }
 
-export function boxOf(analysis: Analysis, families: Families, asked: Asked): BoxFinding | null {
+/** `certainty`: how sure it is that the cards are as they are taken here. */
+export function boxOf(analysis: Analysis, families: Families, asked: Asked, certainty?: number): BoxFinding | null {
   const { range: own, given, prints } = asked;
   if (!own || prints.length === 0 || !analysis.main?.hull.consistent) return null;
   const family = families.for(prints, given);
   const rows = new Map(decimals(analysis).map(({ number, row }) => [number, row]));
   const cards = prints.map((print): BoxCard => {
     const { text } = print;
-    const found = predict(analysis, text);
     const row = rows.get(BigInt(text));
-    const of = { number: text, ...(row !== undefined && { row }) };
-    if (found.standing === 'proven') return { ...of, standing: 'proven', odds: 1, bits: found.bits };
-    const said = family?.predict(print);
-    if (!said) return { ...of, standing: 'open', odds: null, bits: null };
-    const { settled, odds, bits } = said;
-    return { ...of, standing: settled ? 'settled' : odds >= LIKELY ? 'likely' : 'open', odds, bits };
+    const card = cardOf(predict(analysis, text), () => family?.predict(print));
+    const sure = certainty === undefined ? {} : standingWith(card.standing, card.odds, certainty);
+    return { number: text, ...(row !== undefined && { row }), ...card, ...sure } as BoxCard;
   });
   const count = (standing: BoxCard['standing']) => cards.filter((card) => card.standing === standing).length;
   return {
@@ -206,6 +203,14 @@ export function boxOf(analysis: Analysis, families: Families, asked: Asked): Box
     until: untilProven(analysis, prints),
     family: family ? { size: family.size, survivors: powerOfTen(family.count) } : null,
   };
+}
+
+function cardOf(found: PredictionFinding, heard: () => ReturnType<Family['predict']>): Omit<BoxCard, 'number'> {
+  if (found.standing === 'proven') return { standing: 'proven', odds: 1, bits: found.bits };
+  const said = heard();
+  if (!said) return { standing: 'open', odds: null, bits: null };
+  const { settled, odds, bits } = said;
+  return { standing: settled ? 'settled' : odds >= LIKELY ? 'likely' : 'open', odds, bits };
 }
 
 /** By how many dimensions the numbers of the box go beyond those of the cards: each card that is no sum of the others takes one. */

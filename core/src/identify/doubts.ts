@@ -8,7 +8,7 @@ import { type NumberPlace, valueAt } from './cards/places.ts';
 import type { Specimen } from './cards/specimen.ts';
 import type { Mend } from './errors/error.ts';
 import { explainedSuspect } from './errorsInWords.ts';
-import type { Explained } from './explain.ts';
+import type { Explanation } from './explain.ts';
 import type { Split, Suspect } from './finding.ts';
 import { parityFits } from './patterns.ts';
 
@@ -41,11 +41,15 @@ function jointHull(analysis: Analysis, first: readonly number[], second: readonl
   return hull;
 }
 
-export function doubtsOf(analysis: Analysis, explained: readonly Explained[]): Doubts {
-  const suspects: Suspect[] = [...twoPrints(analysis), ...explained.map((one) => explainedSuspect(analysis, one))];
+/** `explained` where explanations were weighed; else the algebra and the places of the number tell what they can. */
+export function doubtsOf(analysis: Analysis, explained: Explanation | undefined): Doubts {
+  const suspects: Suspect[] = [
+    ...twoPrints(analysis),
+    ...(explained?.found ?? []).map((one) => explainedSuspect(analysis, one)),
+  ];
   const splits: Split[] = [];
   let searchedUpTo = 0;
-  if (analysis.main && explained.length === 0) {
+  if (analysis.main && !explained) {
     const { main } = analysis;
     const inside = numbered(main.reading);
     splits.push(...splitsOf(analysis, inside));
@@ -64,8 +68,7 @@ export function doubtsOf(analysis: Analysis, explained: readonly Explained[]): D
     }
     suspects.push(...byPlace(analysis, suspects));
   }
-  const ordered =
-    explained.length > 0 ? suspects : suspects.sort((a, b) => KINDS.indexOf(a.kind) - KINDS.indexOf(b.kind));
+  const ordered = explained ? suspects : suspects.sort((a, b) => KINDS.indexOf(a.kind) - KINDS.indexOf(b.kind));
   return { suspects: distinct(ordered), splits, searchedUpTo };
 }
 

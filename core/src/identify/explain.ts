@@ -25,36 +25,55 @@ const LEAST_CARDS = 4;
 const MOST_CARDS = 64;
 const MOST_LENGTH = 256;
 const MOST_CANDIDATES = 28;
+/** Of two kinds of card, fewer than these have a format only if the library knows it. */
+const LEAST_OF_A_KIND = 3;
 /** So well explained, in bits, nothing that costs an error can be likelier. */
 const WELL = -13;
 /** How unusual a format is that is not of the family, and a card that is of no known one. */
 const STRANGE_BITS = 10;
 
-/** The likeliest explanations, best first; none where nothing is wrong, or nothing explains it. */
-export function explain(analysis: Analysis, library: readonly Format[]): Explained[] {
+export interface Explanation {
+  /** The errors that are named, likeliest first; none where nothing is wrong. */
+  found: Explained[];
+  /** How likely it is that the first of them is right, or that nothing is wrong. */
+  certainty: number;
+  /** What else is likeliest. */
+  against?: Explained;
+}
+
+/** Undefined where explanations are not weighed, or none is left though the numbers do not add up. */
+export function explain(analysis: Analysis, library: readonly Format[]): Explanation | undefined {
   const { main, specimens, facilities, length } = analysis;
-  if (!main || length > MOST_LENGTH) return [];
+  if (!main || length > MOST_LENGTH) return undefined;
   const inside = numbered(main.reading);
-  if (inside.length < LEAST_CARDS || inside.length > MOST_CARDS) return [];
-  if (facilities.some((code) => code !== undefined)) return [];
+  if (inside.length < LEAST_CARDS || inside.length > MOST_CARDS) return undefined;
+  if (facilities.some((code) => code !== undefined)) return undefined;
   const own = inside.map((i) => specimens[i]!);
   const whole = inside.length === specimens.length ? analysis : analyse(own, library);
   const clean = evidenceOf(whole);
-  if (clean + (length - widthOf(whole)) > WELL) return [];
+  if (clean + (length - widthOf(whole)) > WELL) return { found: [], certainty: 1 };
   const candidates = candidatesOf(whole);
   const weighed = candidates.map((one) => {
-    const parts = one.parts.map((part) => partEvidence(part, library));
+    const parts = one.parts.map((part) => partEvidence(part, library, one.parts.length === 1));
     return { ...one, evidence: parts.reduce((sum, part) => sum + part, -one.bits) };
   });
   const best = Math.max(clean, ...weighed.map(({ evidence }) => evidence));
-  if (best === Number.NEGATIVE_INFINITY) return [];
+  if (best === Number.NEGATIVE_INFINITY) return undefined;
   const total = weighed.reduce((sum, { evidence }) => sum + 2 ** (evidence - best), 2 ** (clean - best));
-  const found = weighed
-    .map(({ evidence, ...one }) => ({ ...one, odds: 2 ** (evidence - best) / total }))
-    .filter(({ odds }) => odds > LEAST_ODDS)
-    .sort((a, b) => b.odds - a.odds);
+  const found = merged(weighed.map(({ evidence, ...one }) => ({ ...one, odds: 2 ** (evidence - best) / total })));
   const all = found.reduce((sum, { odds }) => sum + odds, 0);
-  return all > NAMED ? merged(found) : [];
+  const [first, second] = found;
+  if (first && all > NAMED) {
+    const isSure = second === undefined || second.odds < LEAST_ODDS;
+    return {
+      found: found.filter(({ odds }, i) => i === 0 || odds > LEAST_ODDS),
+      certainty: first.odds,
+      ...(!isSure && { against: second }),
+    };
+  }
+  // Where the numbers do not add up something is wrong, even if it is not known what.
+  if (!main.hull.consistent) return undefined;
+  return { found: [], certainty: 1 - all, ...(first && first.odds > LEAST_ODDS && { against: first }) };
 }
 const LEAST_ODDS = 0.02;
 /** From here on an error is named. */
@@ -75,17 +94,20 @@ function merged(found: readonly Explained[]): Explained[] {
 const widthOf = ({ main }: Analysis): number =>
   Math.max(1, ...main!.reading.numbers.flatMap((n) => (n === undefined ? [] : [n.toString(2).length])));
 
-function partEvidence(part: readonly Specimen[], library: readonly Format[]): number {
+/** Of two kinds of card each has to have a format of the family or of the library: linear alone are too many. */
+function partEvidence(part: readonly Specimen[], library: readonly Format[], strange: boolean): number {
   const analysis = analyse([...part], library);
-  return analysis.main ? evidenceOf(analysis) : Number.NEGATIVE_INFINITY;
+  if (!strange && part.length < LEAST_OF_A_KIND && !analysis.hypotheses.some(({ format }) => format))
+    return Number.NEGATIVE_INFINITY;
+  return analysis.main ? evidenceOf(analysis, strange) : Number.NEGATIVE_INFINITY;
 }
 
 /** How well one format explains cards, in bits: one of the family, of the library, or any that is linear. */
-function evidenceOf(analysis: Analysis): number {
+function evidenceOf(analysis: Analysis, strange = true): number {
   const { main, length, specimens } = analysis;
   const family = new Families(analysis).evidence() - (length - widthOf(analysis));
   const { consistent, rank } = main!.hull;
-  if (!consistent) return family;
+  if (!consistent || !strange) return family;
   const changing = analysis.columns.filter((column) => column.some((word) => word !== 0) && !isFull(column)).length;
   // Of a format that is only linear each bit that changes may follow any of the numbers' dimensions.
   const linear = -STRANGE_BITS - length - changing * Math.max(0, rank - 1);

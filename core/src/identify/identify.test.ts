@@ -206,7 +206,7 @@ describe('suspects', () => {
     const specimens = box();
     specimens[4]!.printed = '84';
     const [suspect] = identify(specimens).suspects;
-    expect(suspect).toMatchObject({ kind: 'mistyped print', rows: [5], shouldBe: '48' });
+    expect(suspect).toMatchObject({ kind: 'mistyped print', rows: [5], mend: [{ row: 5, printed: '48' }] });
   });
 
   it('a swapped pair is named as one', () => {
@@ -218,15 +218,25 @@ describe('suspects', () => {
   it('a lost bit and an inverted line', () => {
     const lost = box();
     lost[3] = { ...lost[3]!, bits: lost[3]!.bits.slice(1) };
-    expect(identify(lost).suspects[0]).toMatchObject({ kind: 'other length', rows: [4] });
+    expect(identify(lost).suspects[0]).toMatchObject({
+      kind: 'lost bit',
+      rows: [4],
+      mend: [{ row: 4, bits: truth('26-8-16', '71', 44) }],
+    });
     const inverted = box();
     inverted[8] = { ...inverted[8]!, bits: Bits.fromBinary(inverted[8]!.bits).invert().toBinary() };
-    expect(identify(inverted).suspects.some((s) => s.rows.join() === '9')).toBe(true);
+    expect(identify(inverted).suspects[0]).toMatchObject({
+      kind: 'inverted read',
+      rows: [9],
+      mend: [{ row: 9, bits: truth('26-8-16', '71', 61) }],
+    });
   });
 
   it('two facility codes in one case are parted', () => {
     const specimens = [...box().slice(0, 5), ...[45, 46, 60, 62, 63].map((n) => card('26-8-16', '88', n))];
-    const { splits } = identify(specimens);
+    const [suspect] = identify(specimens).suspects;
+    expect(suspect).toMatchObject({ kind: 'other facility code', rows: [6, 7, 8, 9, 10] });
+    const { splits } = identify(specimens, { family: false });
     expect(splits[0]!.groups.map((g) => g.join()).sort()).toEqual(['1,2,3,4,5', '6,7,8,9,10']);
     expect(splits[0]!.words).toContain('two facility codes');
   });
@@ -243,14 +253,18 @@ describe('suspects', () => {
     // 45 is 40 ⊕ 41 ⊕ 44, so its bits are told by other cards, and card 3 does not have them.
     specimens[2]!.printed = '45';
     const finding = identify(specimens, { predict: ['60'] });
-    expect([finding.consistent, finding.predictions[0]!.standing]).toEqual([false, 'open']);
+    expect([finding.consistent, finding.assuming]).toEqual([false, finding.suspects[0]!.words]);
+    expect(finding.assumptions).toContain(`put right first: ${finding.suspects[0]!.words}`);
+    expect(finding.predictions[0]).toMatchObject({ standing: 'proven', bits: truth('26-8-16', '71', 60) });
+    const unexplained = identify(specimens, { predict: ['60'], family: false });
+    expect([unexplained.consistent, unexplained.predictions[0]!.standing]).toEqual([false, 'open']);
     const aside = identify(specimens, { predict: ['60'], setAside: [3] });
     expect(aside.predictions[0]).toMatchObject({ standing: 'proven', bits: truth('26-8-16', '71', 60) });
     expect(aside.setAside).toEqual([3]);
     // Card 48 is in no relation; that its print stands elsewhere is seen all the same, and nothing is built on it.
     const untested = box();
     untested[4]!.printed = '84';
-    expect(identify(untested, { predict: ['84'] }).predictions[0]!.standing).toBe('open');
+    expect(identify(untested, { predict: ['84'], family: false }).predictions[0]!.standing).toBe('open');
   });
 });
 

@@ -18,6 +18,7 @@ import { mended } from './errors/mend.ts';
 import { explain } from './explain.ts';
 import { type Finding, type GroupFinding, layoutFinding, type PredictionStanding, type Suspect } from './finding.ts';
 import { chooseLength, otherLengths, withLostZeros } from './lengths.ts';
+import { doubtOf, lessSure } from './lessSure.ts';
 import { predict, printOf } from './predict.ts';
 import { type TieBreakerOptions, tieBreaker } from './tieBreaker.ts';
 import { withErrors } from './withstands.ts';
@@ -61,8 +62,10 @@ function groupFinding(group: string, given: readonly Specimen[], options: Identi
   const chosen = open ? chooseLength(inside, length, library) : { specimens: inside, length, lengths: undefined };
   const whole = analyse(chosen.specimens, library);
   const heard = !open && options.family !== false;
-  const doubts = doubtsOf(whole, heard ? explain(whole, library) : []);
-  const right = putRight(whole, doubts.suspects[0], library);
+  const explained = heard ? explain(whole, library) : undefined;
+  const doubts = doubtsOf(whole, explained);
+  const doubt = doubtOf(whole, explained);
+  const right = heard ? putRight(whole, doubts.suspects[0], library) : undefined;
   const analysis = right?.analysis ?? whole;
   const { main, known, hypotheses, specimens } = analysis;
   const families = new Families(analysis);
@@ -72,7 +75,7 @@ function groupFinding(group: string, given: readonly Specimen[], options: Identi
     const found = (options.predict ?? []).map((text) => predict(analysis, text));
     if (open) return found.map(unsureOfLength);
     const sure = withErrors(analysis, found);
-    return heard ? sure.map((one) => withFamily(one, familyFor(families, box, asked))) : sure;
+    return heard ? sure.map((one) => lessSure(withFamily(one, familyFor(families, box, asked)), doubt)) : sure;
   };
   const suspects = [...otherLengths(analysis, families, outside), ...short, ...doubts.suspects];
   for (const suspect of suspects.slice(0, 4)) {
@@ -91,7 +94,7 @@ function groupFinding(group: string, given: readonly Specimen[], options: Identi
     reading: main ? readingInWords(main.reading) : null,
     rivals: analysis.rivals.map((rival) => readingInWords(rival.reading)),
     places: (main?.places ?? []).slice(0, 8).map(placeInWords),
-    assumptions: assumptionsOf(analysis),
+    assumptions: [...assumptionsOf(analysis), ...(right ? [`put right first: ${right.words}`] : [])],
     bits: open ? bitFindings(analysis).map(unsureOfLength) : bitFindings(analysis),
     ...settledNumberBits(analysis),
     layouts: hypotheses.map((h) => layoutFinding(h, specimens.length)),
@@ -102,7 +105,7 @@ function groupFinding(group: string, given: readonly Specimen[], options: Identi
       ...facilityUnder(analysis, format),
     })),
     predictions: predicted(),
-    range: heard ? boxOf(analysis, families, box) : null,
+    range: heard ? boxOf(analysis, families, box, doubt?.certainty) : null,
     tieBreaker: tieBreaker(analysis, options),
     ...doubts,
     suspects,

@@ -70,10 +70,13 @@ export function withLostZeros(
   )
     return asTold;
   const longest = Math.max(...lengths);
+  // One read alone that is one bit short has lost any bit of it.
+  const shorter = given.filter(({ bits }) => bits.length < longest);
+  if (shorter.length === 1 && shorter[0]!.bits.length === longest - 1) return asTold;
   const filled = given.map((one) => ({ ...one, bits: padded(one.bits, longest) }));
   const { main } = analyse(filled, library);
   if (!main?.hull.consistent || main.places.length === 0) return asTold;
-  const rows = given.filter(({ bits }) => bits.length < longest).map(({ index }) => index + 1);
+  const rows = shorter.map(({ index }) => index + 1);
   const words = `All reads begin with 1 and they have ${lengths.size} lengths: their leading zeros were lost. With them their numbers stand in one place. How long the format is remains a question.`;
   return {
     all: given.map((one) => ({ ...one, lengthKnown: false })),

@@ -40,7 +40,8 @@ describe('a proven prediction', () => {
         [0, 1, 2, 3, 4, 5].map((i) => card(10_000 + i)),
         { library: [format], range: { from: 10_000n, to: 10_199n } },
       );
-      expect(given.range).toEqual({ ...right.range, cards: expect.anything(), assuming: suspects[0]!.words });
+      expect(given.range).toEqual({ ...right.range, cards: expect.anything() });
+      expect(given.assuming).toBe(given.suspects[0]!.words);
       expect(given.range!.cards.map(({ bits }) => bits)).toEqual(right.range!.cards.map(({ bits }) => bits));
     }
   });

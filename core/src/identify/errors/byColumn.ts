@@ -1,5 +1,6 @@
 /** Errors that show outside the number: what is constant on the other cards, or their parity, is otherwise on some. */
 import { Bits } from '../../bits/index.ts';
+import { Hull } from '../algebra/hull.ts';
 import type { NumberPlace } from '../cards/places.ts';
 import { printValue } from '../cards/readings.ts';
 import { VectorSums } from '../family/covers.ts';
@@ -10,9 +11,10 @@ import { misread, oneFormat } from './byPlace.ts';
 import { type Cards, choiceBits } from './cases.ts';
 import { type Candidate, rowOf } from './error.ts';
 
-const CODE_BITS = 5;
-/** A code has at least about so many bits, each of which may be otherwise. */
+const CODE_BITS = 3;
+/** A code has at least about so many bits, of which about half are otherwise. */
 const LEAST_CODE = 8;
+const ONE_BIT_APART = 5;
 const MOST_SETS = 6;
 
 export function byColumn(cards: Cards, place: NumberPlace): Candidate[] {
@@ -49,30 +51,43 @@ function minority(column: bigint, count: number): number[] {
 
 /** Cards of another facility code: what the others ask for is otherwise on all of them in the same bits. */
 function otherCode(cards: Cards, place: NumberPlace, at: readonly number[], positions: readonly number[]): Candidate[] {
-  const { specimens, reading } = cards;
-  const rest = specimens.filter((_, i) => !at.includes(i));
-  if (rest.length < 2) return [];
-  const numbers = cards.numbers.filter((_, i) => !at.includes(i));
-  const of = { ...reading, numbers };
+  const { specimens } = cards;
+  if (specimens.length - at.length < 2) return [];
+  const mask = byAlgebra(cards, at) ?? byFamily(cards, at);
+  if (!mask || place.positions.some((p) => mask.at(p)) || positions.some((p) => !mask.at(p))) return [];
+  const mend = at.map((i) => ({ row: rowOf(specimens[i]!), bits: specimens[i]!.bits.xor(mask).toBinary() }));
+  // One bit alone that is otherwise is no code yet: one in so many has codes as near to each other.
+  const alone = positions.length === 1 ? ONE_BIT_APART : 0;
+  const bits = CODE_BITS + choiceBits(specimens.length, at) + Math.max(LEAST_CODE, 2 * positions.length) + alone;
+  const groups = at.map((i) => ({ row: rowOf(specimens[i]!), group: 'another code' }));
+  return [{ ...oneFormat(cards, 'other facility code', at, mend, bits), mend: groups }];
+}
+
+/** In which bits some cards are otherwise than the rest, where the numbers add up to it: as if one more number bit told them apart. */
+function byAlgebra({ specimens, numbers, length }: Cards, at: readonly number[]): Bits | undefined {
+  const width = Math.max(1, ...numbers.map((n) => n.toString(2).length));
+  const hull = new Hull(width + 1, length, specimens.length);
+  specimens.forEach(({ bits }, i) => {
+    hull.add(numbers[i]! | (at.includes(i) ? 1n << BigInt(width) : 0n), bits);
+  });
+  return hull.consistent ? hull.effectOf(width) : undefined;
+}
+
+/** The same, as the likeliest formats of the rest have it. */
+function byFamily({ specimens, numbers, reading }: Cards, at: readonly number[]): Bits | undefined {
+  const isRest = (_: unknown, i: number) => !at.includes(i);
   const first = specimens[at[0]!]!;
   const asked = at.map((i) => printValue(specimens[i]!.prints[reading.print]!));
   const family = new Family({
-    reads: rest.map(({ bits }) => bits),
-    readings: [of],
+    reads: specimens.filter(isRest).map(({ bits }) => bits),
+    readings: [{ ...reading, numbers: numbers.filter(isRest) }],
     asked,
     exist: false,
     constants: false,
     mostSites: 120,
   });
   const expected = family.predict(asked[0]!)?.bits;
-  if (!expected) return [];
-  const mask = Bits.fromBinary(expected).xor(first.bits);
-  if (place.positions.some((p) => mask.at(p)) || positions.some((p) => !mask.at(p))) return [];
-  const [from, to] = [Math.min(...positions), Math.max(...positions)];
-  const mend = at.map((i) => ({ row: rowOf(specimens[i]!), bits: specimens[i]!.bits.xor(mask).toBinary() }));
-  const bits = CODE_BITS + choiceBits(specimens.length, at) + Math.max(LEAST_CODE, to - from + 1);
-  const groups = at.map((i) => ({ row: rowOf(specimens[i]!), group: 'another code' }));
-  return [{ ...oneFormat(cards, 'other facility code', at, mend, bits), mend: groups }];
+  return expected === undefined ? undefined : Bits.fromBinary(expected).xor(first.bits);
 }
 
 /** A parity bit, or a bit that one covers, that is otherwise on one card alone. */

@@ -8,7 +8,7 @@ import { mended, printOfNumber } from './mend.ts';
 
 const SWAPPED_BITS = 7;
 const MISTYPED_BITS = 6;
-const MISREAD_BITS = 7;
+const MISREAD_BITS = 5;
 const INVERTED_BITS = 8;
 const TWO_FORMATS_BITS = 8;
 

@@ -1,4 +1,5 @@
 /** What candidates are made from: the cards of a case that have a number under one way to read the prints. */
+import { popcount32 } from '../../bits/index.ts';
 import { columnsOfNumbers, columnsOfReads } from '../cards/columns.ts';
 import { type NumberPlace, placesOf } from '../cards/places.ts';
 import type { PrintReading } from '../cards/readings.ts';
@@ -24,7 +25,8 @@ export function choiceBits(count: number, chosen: readonly number[]): number {
 const bitLength = (value: bigint): number => (value === 0n ? 1 : value.toString(2).length);
 
 /** Places at which at least two cards have their number, those with the fewest misses first; misses are indices into the cards. */
-export function placesWithMisses({ specimens, numbers }: Cards): NumberPlace[] {
+export function placesWithMisses(cards: Cards): NumberPlace[] {
+  const { specimens, numbers } = cards;
   const all = numbers.map((_, i) => i);
   const widths = numbers.map(bitLength);
   const most = Math.max(...widths);
@@ -39,6 +41,45 @@ export function placesWithMisses({ specimens, numbers }: Cards): NumberPlace[] {
       .filter(({ bits }) => bits === columns.length)
       .map((place) => ({ ...place, misses: [...place.misses.map((k) => inside[k]!), ...left].sort((a, b) => a - b) }));
   });
+  const few = Math.floor(numbers.length / 3);
+  if (!found.some(({ misses }) => misses.length <= few)) found.push(...inTwoPieces(cards, few));
   return found.sort((a, b) => a.misses.length - b.misses.length || b.bits - a.bits).slice(0, MOST_PLACES);
 }
 const MOST_PLACES = 16;
+
+/** The same for a number in two pieces as sent, with few misses; of up to 31 cards. */
+function inTwoPieces({ specimens, numbers, length }: Cards, few: number): NumberPlace[] {
+  const count = numbers.length;
+  if (count > 31) return [];
+  const width = Math.max(...numbers.map(bitLength));
+  const found: NumberPlace[] = [];
+  for (const inverted of [false, true]) {
+    // By number bit and position, a bit for each card that has it there.
+    const stands = Array.from({ length: width }, (_, k) =>
+      Int32Array.from({ length }, (_, p) =>
+        numbers.reduce((mask, number, i) => {
+          const bit = specimens[i]!.bits.at(p + 1) ^ (inverted ? 1 : 0);
+          return bit === Number((number >> BigInt(k)) & 1n) ? mask | (1 << i) : mask;
+        }, 0),
+      ),
+    );
+    // From a bit on all higher ones, to the left of a position.
+    const higher = stands.map((row) => row.slice());
+    for (let k = width - 2; k >= 0; k--)
+      for (let p = 0; p < length; p++) higher[k]![p]! &= p > 0 ? higher[k + 1]![p - 1]! : 0;
+    for (let low = 0; low < length; low++)
+      for (let cut = 1, mask = -1; cut < width && cut <= low + 1; cut++) {
+        mask &= stands[cut - 1]![low - cut + 1]!;
+        if (popcount32(mask & ((1 << count) - 1)) < count - few) break;
+        for (let high = width - cut - 1; high < length; high++) {
+          if (high >= low - cut && high - (width - cut) + 1 <= low) continue;
+          const both = mask & higher[cut]![high]!;
+          if (popcount32(both) < count - few) continue;
+          const positions = Array.from({ length: width }, (_, k) => (k < cut ? low - k : high - (k - cut)) + 1);
+          const misses = numbers.flatMap((_, i) => ((both >> i) & 1 ? [] : [i]));
+          found.push({ order: 'as sent', inverted, positions, bits: width, zeros: [], misses });
+        }
+      }
+  }
+  return found;
+}

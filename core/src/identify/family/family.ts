@@ -8,7 +8,7 @@
 import type { Bits } from '../../bits/index.ts';
 import { type PrintReading, type PrintValue, withAdded } from '../cards/readings.ts';
 import { Frame } from './frame.ts';
-import { addedTo, differenceOf, type Placed, type Site, siteInWords, sitesOf } from './sites.ts';
+import { addedTo, differenceOf, type Found, type Placed, type Site, siteInWords, sitesOf } from './sites.ts';
 import { sizeOf } from './size.ts';
 
 export interface FamilyInput {
@@ -55,6 +55,13 @@ export interface Rival {
   words: string;
 }
 
+/** The logarithm of what all of them weigh together. */
+function sumOfBits(all: readonly number[]): number {
+  if (all.length === 0) return Number.NEGATIVE_INFINITY;
+  const least = Math.min(...all);
+  return Math.log2(all.reduce((sum, bits) => sum + 2 ** (least - bits), 0)) - least;
+}
+
 /** How many bits the greatest number has under a reading. */
 const widthUnder = (reading: PrintReading, asked: readonly PrintValue[]): number =>
   Math.max(1, ...[...reading.numbers, ...asked.map((print) => reading.numberOf(print))].map((n) => bitLength(n ?? 0n)));
@@ -63,6 +70,8 @@ const bitLength = (value: bigint): number => (value === 0n ? 1 : value.toString(
 
 export class Family {
   private readonly sites: Site[] = [];
+  /** What formats weigh that agree with the cards and are none of the family, in bits. */
+  private readonly outsiders: number[] = [];
   private readonly also: (Also & { share: number })[];
   private readonly first: Bits;
   /** How many members agree with the cards. */
@@ -70,8 +79,8 @@ export class Family {
   /** About how many there are, as a power of ten. */
   readonly size: string;
   /**
-   * How well it explains the reads, given the prints, in bits: the logarithm of what its members weigh together, those bits of a
-   * read not counted that a member does not say of a card it never saw. -Infinity where none is left.
+   * How well formats explain the reads, given the prints, in bits: the logarithm of what its members weigh together that are left,
+   * and those that are no members as some position is another sum of number bits. -Infinity where none is left.
    */
   readonly evidence: number;
 
@@ -90,7 +99,7 @@ export class Family {
     const weights = [...places, ...also].map(({ bits }) => bits);
     const least = Math.min(...weights);
     const total = weights.reduce((sum, bits) => sum + 2 ** (least - bits), 0);
-    this.evidence = weights.length === 0 ? Number.NEGATIVE_INFINITY : Math.log2(total) - least;
+    this.evidence = sumOfBits([...weights, ...this.outsiders]);
     this.also = also.map((one) => ({ ...one, share: 2 ** (least - one.bits) / total }));
     for (const site of found) {
       site.shares = site.places.map(({ bits }) => 2 ** (least - bits) / total);
@@ -109,17 +118,19 @@ export class Family {
   private found(input: FamilyInput, frame: Frame): Site[] {
     const { readings, constants = true, mostSites = MOST_SITES } = input;
     const found: Site[] = [];
-    const add = (sites: Site[] | undefined): boolean => {
-      if (!sites || found.length + sites.length > mostSites) return false;
-      found.push(...sites);
+    const add = (more: Found | undefined): boolean => {
+      if (!more || found.length + more.sites.length > mostSites) return false;
+      found.push(...more.sites);
+      this.outsiders.push(...more.outsiders);
       return true;
     };
     for (const reading of readings) if (!add(sitesOf(input, frame, reading, mostSites))) return [];
     const standing = ({ changing, places }: Site) => changing.map((k) => places[0]!.place.positions[k]).join();
     const taken = new Set(found.map(standing));
     for (const constant of constants ? addedTo(input) : []) {
-      const sites = sitesOf(input, frame, withAdded(readings[0]!, constant), mostSites);
-      if (!add(sites?.filter((site) => !taken.has(standing(site))))) return [];
+      const more = sitesOf(input, frame, withAdded(readings[0]!, constant), mostSites);
+      const sites = more?.sites.filter((site) => !taken.has(standing(site)));
+      if (!add(more && { sites: sites!, outsiders: [] })) return [];
     }
     return found;
   }

@@ -54,24 +54,31 @@ export function differenceOf({ changing, first }: Pick<Site, 'changing' | 'first
   });
   return { low, high };
 }
+export interface Found {
+  sites: Site[];
+  /** What other places weigh, in bits, where some position is a sum that no member has: formats outside the family. */
+  outsiders: number[];
+}
+
 /** The members under one way to read the prints that agree with every card; undefined where there are more sites than `most`. */
 export function sitesOf(
   { reads, asked }: Pick<Case, 'reads' | 'asked'>,
   frame: Frame,
   reading: PrintReading,
   most: number,
-): Site[] | undefined {
+): Found | undefined {
   const own = reading.numbers;
+  const none: Found = { sites: [], outsiders: [] };
   const others = asked.map((print) => reading.numberOf(print));
-  if (own.some((n) => n === undefined) || others.some((n) => n === undefined)) return [];
+  if (own.some((n) => n === undefined) || others.some((n) => n === undefined)) return none;
   const numbers = [...own, ...others] as bigint[];
   const first = numbers[0]!;
   const width = Math.max(...numbers.map(bitLength));
-  if (width > frame.length) return [];
+  if (width > frame.length) return none;
   let changes = 0n;
   for (const number of numbers) changes |= number ^ first;
   const changing = Array.from({ length: width }, (_, k) => k).filter((k) => (changes >> BigInt(k)) & 1n);
-  if (changing.length === 0 || changing.length > MOST_CHANGING) return [];
+  if (changing.length === 0 || changing.length > MOST_CHANGING) return none;
   const columns = Array.from({ length: width }, (_, k) => {
     let column = 0n;
     for (let i = reads.length - 1; i > 0; i--) column = (column << 1n) | (((own[i]! ^ first) >> BigInt(k)) & 1n);
@@ -79,6 +86,7 @@ export function sitesOf(
   });
   const stands = (k: number, p: number, inverted: boolean) =>
     frame.columns[p] === columns[k] && (reads[0]!.at(p + 1) ^ (inverted ? 1 : 0)) === Number((first >> BigInt(k)) & 1n);
+  const outsiders: number[] = [];
   const sites = new Map<string, Site & { counts: bigint[]; said: (Said | undefined)[] }>();
   for (const place of numberPlaces({ length: frame.length, width, stands })) {
     const at = changing.map((k) => place.positions[k]!);
@@ -104,8 +112,9 @@ export function sitesOf(
       bits -= Math.log2(one.sameWeight + one.otherWeight);
     }
     if (count > 0n) site.places.push({ place, isNumber, count, bits });
+    else if (Number.isFinite(bits)) outsiders.push(bits);
   }
-  return [...sites.values()].filter(({ places }) => places.length > 0);
+  return { sites: [...sites.values()].filter(({ places }) => places.length > 0), outsiders };
 }
 /** Constants other than zero which, added to the prints, stand in one piece as sent in every read. */
 export function addedTo({ reads, readings, asked }: Case): bigint[] {

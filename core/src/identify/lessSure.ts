@@ -1,0 +1,51 @@
+/** What is claimed where it is not sure whether, or which, error is in the case: no more than the explanation that it rests on. */
+import type { Analysis } from './analysis.ts';
+import { explainedSuspect } from './errorsInWords.ts';
+import type { Explanation } from './explain.ts';
+import type { PredictionFinding, PredictionStanding } from './finding.ts';
+
+/** So sure of an explanation, what follows from it is proven or settled with it. */
+const SURE = 0.95;
+/** Likely is what is at least this likely. */
+export const LIKELY = 0.9;
+
+export interface Doubt {
+  certainty: number;
+  /** What else is likeliest. */
+  words: string;
+}
+
+export function doubtOf(analysis: Analysis, explained: Explanation | undefined): Doubt | undefined {
+  if (!explained || explained.certainty >= SURE) return undefined;
+  const { certainty, against } = explained;
+  return {
+    certainty,
+    words: against ? explainedSuspect(analysis, against).words : 'Something may be wrong with a card.',
+  };
+}
+
+/** A standing with its odds, where what it rests on is only so certain. */
+export function standingWith(
+  standing: PredictionStanding,
+  odds: number | null,
+  certainty: number,
+): { standing: PredictionStanding; odds: number | null } {
+  if (odds === null || (standing !== 'proven' && standing !== 'settled' && standing !== 'likely'))
+    return { standing, odds };
+  const less = odds * certainty;
+  return { standing: less >= LIKELY ? 'likely' : 'open', odds: less };
+}
+
+export function lessSure(found: PredictionFinding, doubt: Doubt | undefined): PredictionFinding {
+  if (!doubt) return found;
+  const told = standingWith(found.standing, found.odds, doubt.certainty);
+  if (told.standing === found.standing && told.odds === found.odds) return found;
+  const { withstands: _, ...rest } = found;
+  return {
+    ...rest,
+    ...told,
+    bits: told.standing === 'open' ? null : found.bits,
+    rival: doubt.words,
+    why: `${found.why} But so sure it is not: ${doubt.words}`,
+  };
+}
