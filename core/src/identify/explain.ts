@@ -29,6 +29,8 @@ const MOST_CANDIDATES = 28;
 const LEAST_OF_A_KIND = 3;
 /** So well explained, in bits, nothing that costs an error can be likelier. */
 const WELL = -13;
+/** Bits by which one explanation may be less likely than the best and still be heard. */
+const NO_NEARER = 7;
 /** How unusual a format is that is not of the family, and a card that is of no known one. */
 const STRANGE_BITS = 10;
 
@@ -52,12 +54,16 @@ export function explain(analysis: Analysis, library: readonly Format[]): Explana
   const whole = inside.length === specimens.length ? analysis : analyse(own, library);
   const clean = evidenceOf(whole);
   if (clean + (length - widthOf(whole)) > WELL) return { found: [], certainty: 1 };
-  const candidates = candidatesOf(whole);
-  const weighed = candidates.map((one) => {
+  const weighed: (Candidate & { evidence: number })[] = [];
+  let best = clean;
+  for (const one of candidatesOf(whole)) {
+    // No format explains more than all of it: what costs so much more than the best cannot come near it.
+    if (-one.bits - (length - widthOf(whole)) < best - NO_NEARER) break;
     const parts = one.parts.map((part) => partEvidence(part, library, one.parts.length === 1));
-    return { ...one, evidence: parts.reduce((sum, part) => sum + part, -one.bits) };
-  });
-  const best = Math.max(clean, ...weighed.map(({ evidence }) => evidence));
+    const evidence = parts.reduce((sum, part) => sum + part, -one.bits);
+    weighed.push({ ...one, evidence });
+    best = Math.max(best, evidence);
+  }
   if (best === Number.NEGATIVE_INFINITY) return undefined;
   const total = weighed.reduce((sum, { evidence }) => sum + 2 ** (evidence - best), 2 ** (clean - best));
   const found = merged(weighed.map(({ evidence, ...one }) => ({ ...one, odds: 2 ** (evidence - best) / total })));

@@ -113,12 +113,16 @@ export interface BoxFinding {
 
 export interface TieBreaker {
   /** The number to look for. */
-  number: string;
+  printed: string;
   /** Any number from here to there does as well. */
   from: string;
   to: string;
   /** The bits (positions) that it would settle. */
   settles: number[];
+  /** How much its bits would tell, in bits, where the family says how open they are. */
+  gain?: number;
+  /** How many more cards it most likely takes until the bits of all the box are settled; null where that is not known. */
+  until?: number | null;
   words: string;
   /** At most this many more cards until everything is proven, with one check. */
   atMost: number;

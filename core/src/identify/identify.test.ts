@@ -76,10 +76,10 @@ describe('two formats that show the same small number', () => {
     for (let p = first; p <= last; p++) expect(bitsOf(finding, p)[0]).toMatchObject({ standing: 'open' });
     expect(finding.predictions.map((p) => p.standing)).toEqual(['open', 'proven']);
     const breaker = finding.tieBreaker!;
-    expect(BigInt(breaker.number)).toBeGreaterThanOrEqual(BigInt(from));
+    expect(BigInt(breaker.printed)).toBeGreaterThanOrEqual(BigInt(from));
     expect(breaker.words).toContain(`tells whether bits ${range} belong to the facility code or to the number`);
     // Read that card, of the number-only format: the other is out.
-    const next = identify([...numbers.map((n) => card(whole, undefined, n)), card(whole, undefined, breaker.number)]);
+    const next = identify([...numbers.map((n) => card(whole, undefined, n)), card(whole, undefined, breaker.printed)]);
     expect(next.layouts.map((l) => l.format)).toEqual([whole]);
   });
 

@@ -16,9 +16,17 @@ import { bitFindings, changingBits, mayProve, settledNumberBits } from './claims
 import { doubtsOf } from './doubts.ts';
 import { mended } from './errors/mend.ts';
 import { explain } from './explain.ts';
-import { type Finding, type GroupFinding, layoutFinding, type PredictionStanding, type Suspect } from './finding.ts';
+import {
+  type Finding,
+  type GroupFinding,
+  layoutFinding,
+  type PredictionStanding,
+  type Suspect,
+  type TieBreaker,
+} from './finding.ts';
 import { chooseLength, otherLengths, withLostZeros } from './lengths.ts';
 import { doubtOf, lessSure } from './lessSure.ts';
+import { cardsUntilSettled, nextOfBox } from './nextOfBox.ts';
 import { predict, printOf } from './predict.ts';
 import { type TieBreakerOptions, tieBreaker } from './tieBreaker.ts';
 import { withErrors } from './withstands.ts';
@@ -28,6 +36,8 @@ export interface IdentifyOptions extends TieBreakerOptions {
   library: readonly Format[];
   /** Prints whose bits are to be predicted. */
   predict?: readonly string[];
+  /** Whether it is worked out how many more cards the box most likely takes: as long as some dozen answers. */
+  until?: boolean;
   /** Whether the family of formats is gone through; it is unless this says no. */
   family?: boolean;
   /** Rows (1-based) that are kept but left out. */
@@ -77,6 +87,18 @@ function groupFinding(group: string, given: readonly Specimen[], options: Identi
     const sure = withErrors(analysis, found);
     return heard ? sure.map((one) => lessSure(withFamily(one, familyFor(families, box, asked)), doubt)) : sure;
   };
+  const range = heard ? boxOf(analysis, families, box, doubt?.certainty) : null;
+  const next = (): TieBreaker | null => {
+    const plain = tieBreaker(analysis, options);
+    const isOpen = range !== null && range.open + range.likely > 0;
+    // Formats that both fit are parted by a card of another box; else what there is to read is in this one.
+    const isParted = plain !== null && plain.settles.length > 0 && !options.range;
+    if (!isOpen || isParted) return plain;
+    const inBox = nextOfBox(analysis, families, box, options.atHand);
+    const until = inBox && options.until ? { until: cardsUntilSettled(analysis, families, box) } : {};
+    const best = inBox ?? tieBreaker(analysis, { ...options, range: box.range! });
+    return best && { ...best, ...until, atMost: plain?.atMost ?? 0 };
+  };
   const suspects = [...otherLengths(analysis, families, outside), ...short, ...doubts.suspects];
   for (const suspect of suspects.slice(0, 4)) {
     const rest = whole.specimens.filter((s) => !suspect.rows.includes(s.index + 1));
@@ -105,8 +127,8 @@ function groupFinding(group: string, given: readonly Specimen[], options: Identi
       ...facilityUnder(analysis, format),
     })),
     predictions: predicted(),
-    range: heard ? boxOf(analysis, families, box, doubt?.certainty) : null,
-    tieBreaker: tieBreaker(analysis, options),
+    range,
+    tieBreaker: next(),
     ...doubts,
     suspects,
     ...(right && { assuming: right.words }),

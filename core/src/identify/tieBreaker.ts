@@ -46,7 +46,7 @@ export function tieBreaker(analysis: Analysis, options: TieBreakerOptions = {}):
   const settles = settledBits(analysis, best.text);
   const span = options.atHand ? { from: number, to: number } : sameEffect(analysis, number, range, best.parted);
   return {
-    number: best.text,
+    printed: best.text,
     from: span.from.toString(),
     to: span.to.toString(),
     settles,
@@ -178,7 +178,7 @@ function anyOther(analysis: Analysis, range: Range, atMost: number): TieBreaker 
   let number = range.from;
   while (numbers.includes(number) && number < range.to) number++;
   return {
-    number: number.toString(),
+    printed: number.toString(),
     from: range.from.toString(),
     to: range.to.toString(),
     settles: [],

@@ -55,6 +55,9 @@ export interface Rival {
   words: string;
 }
 
+const entropy = (one: number): number =>
+  one > 0 && one < 1 ? -one * Math.log2(one) - (1 - one) * Math.log2(1 - one) : 0;
+
 /** The logarithm of what all of them weigh together. */
 function sumOfBits(all: readonly number[]): number {
   if (all.length === 0) return Number.NEGATIVE_INFINITY;
@@ -92,15 +95,16 @@ export class Family {
       frame.length,
       [...new Set(readings.map((reading) => widthUnder(reading, input.asked)))].filter((w) => w < frame.length),
     );
-    const found = this.found(input, frame);
+    const all = this.found(input, frame);
+    const found = all ?? [];
     const places = found.flatMap((site) => site.places);
-    const { also: all = [], exist = true, asked } = input;
-    const also = exist ? all.filter(({ says }) => asked.every((print) => says(print) !== undefined)) : all;
+    const { also: besides = [], exist = true, asked } = input;
+    const also = exist ? besides.filter(({ says }) => asked.every((print) => says(print) !== undefined)) : besides;
     const weights = [...places, ...also].map(({ bits }) => bits);
     const least = Math.min(...weights);
     const total = weights.reduce((sum, bits) => sum + 2 ** (least - bits), 0);
     this.evidence = sumOfBits([...weights, ...this.outsiders]);
-    this.also = also.map((one) => ({ ...one, share: 2 ** (least - one.bits) / total }));
+    this.also = all ? also.map((one) => ({ ...one, share: 2 ** (least - one.bits) / total })) : [];
     for (const site of found) {
       site.shares = site.places.map(({ bits }) => 2 ** (least - bits) / total);
       site.share = site.shares.reduce((sum, share) => sum + share, 0);
@@ -111,11 +115,11 @@ export class Family {
       });
     }
     this.sites = found.toSorted((a, b) => b.share - a.share);
-    this.count = places.reduce((sum, { count }) => sum + count, BigInt(also.length));
+    this.count = places.reduce((sum, { count }) => sum + count, BigInt(this.also.length));
   }
 
-  /** Nothing where there are too many sites to go through them all: then next to nothing is known, and nothing is settled. */
-  private found(input: FamilyInput, frame: Frame): Site[] {
+  /** Undefined where there are too many sites to go through them all: then next to nothing is known, and nothing is settled. */
+  private found(input: FamilyInput, frame: Frame): Site[] | undefined {
     const { readings, constants = true, mostSites = MOST_SITES } = input;
     const found: Site[] = [];
     const add = (more: Found | undefined): boolean => {
@@ -124,13 +128,13 @@ export class Family {
       this.outsiders.push(...more.outsiders);
       return true;
     };
-    for (const reading of readings) if (!add(sitesOf(input, frame, reading, mostSites))) return [];
+    for (const reading of readings) if (!add(sitesOf(input, frame, reading, mostSites))) return undefined;
     const standing = ({ changing, places }: Site) => changing.map((k) => places[0]!.place.positions[k]).join();
     const taken = new Set(found.map(standing));
     for (const constant of constants ? addedTo(input) : []) {
       const more = sitesOf(input, frame, withAdded(readings[0]!, constant), mostSites);
       const sites = more?.sites.filter((site) => !taken.has(standing(site)));
-      if (!add(more && { sites: sites!, outsiders: [] })) return [];
+      if (!add(more && { sites: sites!, outsiders: [] })) return undefined;
     }
     return found;
   }
@@ -213,6 +217,50 @@ export class Family {
       likeliest += fixed * this.first.at(p + 1) + (1 - fixed) * ones[p]! >= 0.5 ? '1' : '0';
     }
     return { site, number, may, ones, likeliest };
+  }
+
+  /** How open each position of a card is, in bits from 0 to 1, and 0 where it is settled; undefined where the print is no number. */
+  openness(print: PrintValue): Float64Array | undefined {
+    const chances = new Float64Array(this.first.length);
+    // 1 where a member gives 0, 2 where one gives 1.
+    const may = new Uint8Array(this.first.length);
+    let all = 0;
+    for (const site of this.sites) {
+      const number = site.reading.numberOf(print);
+      if (number === undefined) continue;
+      all += site.share;
+      const heard = this.heard(site, number);
+      for (let p = 0; p < chances.length; p++) {
+        chances[p]! += site.share * heard.ones[p]!;
+        may[p]! |= heard.may[p]!;
+      }
+    }
+    for (const one of this.also) {
+      const bits = one.says(print);
+      if (bits === undefined) continue;
+      all += one.share;
+      for (let p = 0; p < bits.length; p++) {
+        if (bits[p] === '1') chances[p]! += one.share;
+        may[p]! |= bits[p] === '1' ? 2 : 1;
+      }
+    }
+    return all > 0 ? chances.map((chance, p) => (may[p] === 3 ? entropy(chance / all) : 0)) : undefined;
+  }
+
+  /** Bits that a card may have, by how likely they are; `random` gives numbers from 0 to below 1. */
+  sample(print: PrintValue, random: () => number): string | undefined {
+    const heard = this.sites.flatMap((site) => {
+      const number = site.reading.numberOf(print);
+      return number === undefined ? [] : [{ share: site.share, made: () => this.heard(site, number).ones }];
+    });
+    const told = this.also.flatMap((one) => {
+      const bits = one.says(print);
+      return bits === undefined ? [] : [{ share: one.share, made: () => Float64Array.from(bits, Number) }];
+    });
+    const all = [...heard, ...told];
+    let left = random() * all.reduce((sum, { share }) => sum + share, 0);
+    const ones = all.find(({ share }) => (left -= share) <= 0)?.made();
+    return ones && Array.from(ones, (one) => (random() < one ? '1' : '0')).join('');
   }
 
   /** The likeliest that says otherwise. */

@@ -60,7 +60,7 @@ export interface Found {
   outsiders: number[];
 }
 
-/** The members under one way to read the prints that agree with every card; undefined where there are more sites than `most`. */
+/** The members under one way to read the prints that agree with every card; undefined where there are more sites than `most`, or too many bits change. */
 export function sitesOf(
   { reads, asked }: Pick<Case, 'reads' | 'asked'>,
   frame: Frame,
@@ -78,7 +78,8 @@ export function sitesOf(
   let changes = 0n;
   for (const number of numbers) changes |= number ^ first;
   const changing = Array.from({ length: width }, (_, k) => k).filter((k) => (changes >> BigInt(k)) & 1n);
-  if (changing.length === 0 || changing.length > MOST_CHANGING) return none;
+  if (changing.length === 0) return none;
+  if (changing.length > MOST_CHANGING) return undefined;
   const columns = Array.from({ length: width }, (_, k) => {
     let column = 0n;
     for (let i = reads.length - 1; i > 0; i--) column = (column << 1n) | (((own[i]! ^ first) >> BigInt(k)) & 1n);

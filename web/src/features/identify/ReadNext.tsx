@@ -13,7 +13,7 @@ export function ReadNext({ finding, working, steps }: { finding: GroupFinding; w
       {tieBreaker ? (
         <div data-testid="tie-breaker">
           <p className="flex flex-wrap items-baseline gap-x-3">
-            <span className="font-mono text-[1.6rem] font-bold">{tieBreaker.number}</span>
+            <span className="font-mono text-[1.6rem] font-bold">{tieBreaker.printed}</span>
             {tieBreaker.from !== tieBreaker.to && (
               <span className="text-ink-2">
                 or any from {Number(tieBreaker.from).toLocaleString('en')} to{' '}
