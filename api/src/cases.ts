@@ -12,6 +12,8 @@ export const caseSpecimenSchema = specimenSchema.extend({
   /** The reader, or how it came in. */
   source: z.string().max(120).optional(),
   at: instant.optional(),
+  /** Its bits as they were read, where an error of the read was put right. */
+  asRead: specimenSchema.shape.bits.optional(),
 });
 export type CaseSpecimen = z.infer<typeof caseSpecimenSchema>;
 

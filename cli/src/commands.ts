@@ -126,7 +126,12 @@ const identifyInput = z.strictObject({
   formats: z.array(z.string()).optional(),
   /** The numbers that there are to choose from for the tie-breaker, or their range. */
   atHand: z.array(printText).optional(),
-  range: z.strictObject({ from: printText, to: printText }).optional(),
+  range: z
+    .union([
+      z.strictObject({ from: printText, to: printText }),
+      z.tuple([printText, printText]).transform(([from, to]) => ({ from, to })),
+    ])
+    .optional(),
   setAside: z.array(z.number().int().min(1)).optional(),
 });
 
@@ -137,6 +142,7 @@ const identifyLine: Command = (raw) => {
     identify(specimens, {
       ...rest,
       library,
+      until: true,
       ...(range && { range: { from: BigInt(range.from), to: BigInt(range.to) } }),
     }),
   );

@@ -17,11 +17,13 @@ export const HELP = `rawbits: card formats, keys and chips from the command line
                        "more":0,"settle":null}, the simplest first
   rawbits identify {"specimens":[{"bits":"…","printed":"40731"},…],"predict":["40800"]}
                    a specimen optionally with "facility", "group", further "prints", "lengthKnown":false;
-                   optionally "formats", "range":{"from","to"} of the box, "atHand":[…] for the tie-breaker, "setAside":[rows]
+                   optionally "formats", "range":["118400","118599"] of the box, "atHand":[…] for the tie-breaker, "setAside":[rows]
                    -> {"length":37,"checks":2,"range":{"from","to","of","proven":37,"settled":151,"likely":12,"open":0},
                        "family":{"size":"6.1e31","survivors":"2"},"bits":[{"at":1,"standing":"proven","xorOf":[0,3],"plus":1,"role":{…}}],
                        "layouts":[…],"known":[…],"predictions":[{"printed","bits","standing","odds","rival","checks"}],
-                       "tieBreaker":{…},"suspects":[…]}
+                       "tieBreaker":{"printed","gain","until","words",…},"suspects":[{"rows":[7],"kind":"mistyped print","mend":[{"row":7,"printed":"…"}],"odds","words"}]}
+                   gain in bits: how open the card's bits are; until: how many more cards the box most likely takes.
+                   With suspects the rest is said as it is with the first one put right ("assuming").
                    xorOf names number bits by their power of two; bits is null where a prediction is open.
   rawbits key      {"do":"diversify","kind":"aes128","key":"…","uid":"…","application":"…","system":"…"} -> {"key":"…"}
                    {"do":"kcv","kind":"tdes2","key":"…","of":"zeros"} -> {"kcv":"…"}, also "of":"cmac"

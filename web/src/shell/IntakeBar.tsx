@@ -8,15 +8,12 @@ import { chosen, inHandOf, latestKnown, type ReadInHand } from '../parts/inHand/
 import { MiniTape } from '../parts/tape/MiniTape.tsx';
 import { useReadsQuery } from '../platform/endpoints/reads.ts';
 import { FailureNote } from '../platform/forms/FailureNote.tsx';
+import { isField } from '../platform/forms/isField.ts';
 import { useNow } from '../platform/hooks/useNow.ts';
 import { useSite } from '../platform/site/useSite.ts';
 import { useAppDispatch, useAppSelector } from '../platform/state/hooks.ts';
 import { age } from '../platform/words/time.ts';
 import { useIntake } from './useIntake.ts';
-
-const isField = (target: EventTarget | null): boolean =>
-  target instanceof HTMLElement &&
-  (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName));
 
 export function IntakeBar() {
   const { id } = useSite();

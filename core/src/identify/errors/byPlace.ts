@@ -14,6 +14,8 @@ const TWO_FORMATS_BITS = 8;
 
 const textOf = ({ reading }: Cards, specimen: Specimen): string => specimen.prints[reading.print]!.text;
 
+const which = ({ reading }: Cards): Pick<Mend, 'print'> => (reading.print > 0 ? { print: reading.print } : {});
+
 /** The case with an error put right, as one format. */
 export function oneFormat(
   cards: Cards,
@@ -46,8 +48,8 @@ export function inverted(cards: Cards, at: readonly number[]): Candidate {
 export function swapped(cards: Cards, [a, b]: readonly [number, number]): Candidate {
   const [one, two] = [cards.specimens[a]!, cards.specimens[b]!];
   const mend = [
-    { row: rowOf(one), printed: textOf(cards, two) },
-    { row: rowOf(two), printed: textOf(cards, one) },
+    { row: rowOf(one), printed: textOf(cards, two), ...which(cards) },
+    { row: rowOf(two), printed: textOf(cards, one), ...which(cards) },
   ];
   const count = cards.specimens.length;
   // Neighbours are exchanged more often than others (common practice, no source).
@@ -76,7 +78,7 @@ function mistyped(cards: Cards, place: NumberPlace, at: readonly number[]): Cand
     const printed = printOfNumber(cards.reading, typed, valueAt(place, specimen.bits));
     if (printed === undefined || printed === typed) return [];
     bits += slipBits(printed, typed);
-    mend.push({ row: rowOf(specimen), printed });
+    mend.push({ row: rowOf(specimen), printed, ...which(cards) });
   }
   return [oneFormat(cards, 'mistyped print', at, mend, bits)];
 }

@@ -16,6 +16,8 @@ export interface Mend {
   /** 1-based. */
   row: number;
   printed?: string;
+  /** Which of the prints that is, from 0; the first unless this says otherwise. */
+  print?: number;
   bits?: string;
   group?: string;
 }

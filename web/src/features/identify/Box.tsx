@@ -43,10 +43,7 @@ export function Box({ range }: { range: BoxFinding }) {
     <section className="panel grid gap-1 px-3 py-2 print:hidden" aria-label="What is certain for this box">
       <p className="flex flex-wrap items-baseline gap-x-4">
         <strong data-testid="box">{boxInWords(range)}</strong>
-        {range.assuming && <span className="text-signal">As it would be with this put right: {range.assuming}</span>}
-        {!range.given && !range.assuming && (
-          <span className="text-ink-2">These numbers are the prints’ own, to round hundreds.</span>
-        )}
+        {!range.given && <span className="text-ink-2">These numbers are the prints’ own, to round hundreds.</span>}
       </p>
       <Strip cards={cards} label="Cards of the box" cursor={cursor} onCursor={setCursor} inWords={inWords} />
       <p className="flex min-h-6 flex-wrap items-baseline gap-x-2" aria-live="polite" data-testid="box-card">

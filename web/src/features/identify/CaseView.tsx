@@ -14,6 +14,7 @@ import { PrintedFinding } from './PrintedFinding.tsx';
 import { Proves } from './Proves.tsx';
 import { ReadNext } from './ReadNext.tsx';
 import { Stack } from './Stack.tsx';
+import { Suspects } from './Suspects.tsx';
 import { TakeCards } from './TakeCards.tsx';
 import { useCase } from './useCase.ts';
 import { useFinding } from './useFinding.ts';
@@ -79,6 +80,17 @@ export function CaseView({ site, id }: { site: string; id: string }) {
         </p>
       )}
       <TakeCards working={working} onAdd={add} />
+      {working.undone && (
+        <p role="status" className="flex items-baseline gap-3 print:hidden" data-testid="undo">
+          {working.undone.what}
+          <button type="button" className="switch-link underline" onClick={working.undone.back}>
+            undo
+          </button>
+          <button type="button" className="switch-link" onClick={() => working.setUndone(undefined)}>
+            close
+          </button>
+        </p>
+      )}
       {groups.length > 1 && (
         <nav aria-label="Groups" className="flex flex-wrap gap-x-2 print:hidden">
           {groups.map((g, i) => (
@@ -99,6 +111,7 @@ export function CaseView({ site, id }: { site: string; id: string }) {
       ) : (
         <>
           {finding?.range && <Box range={finding.range} />}
+          {finding && <Suspects finding={finding} working={working} />}
           <Stack
             specimens={specimens}
             finding={finding}
@@ -108,12 +121,14 @@ export function CaseView({ site, id }: { site: string; id: string }) {
             onChange={(row, part) =>
               setSpecimens((all) => all.map((s, i) => (i === row ? clean({ ...s, ...part }) : s)))
             }
-            onRemove={(row) => setSpecimens((all) => all.filter((_, i) => i !== row))}
+            onRemove={(row) =>
+              working.undoable(`Specimen ${row + 1} removed.`, (all) => all.filter((_, i) => i !== row))
+            }
           />
           {finding && (
             <div className="grid min-h-52 flex-1 grid-cols-[minmax(0,4fr)_minmax(0,5fr)_minmax(0,4fr)] gap-3 max-lg:grid-cols-1 print:hidden">
               <ReadNext finding={finding} working={working} steps={steps} />
-              <Proves finding={finding} layout={laid} onLayout={setLayout} working={working} />
+              <Proves finding={finding} layout={laid} onLayout={setLayout} />
               <Predict finding={finding} working={working} />
             </div>
           )}

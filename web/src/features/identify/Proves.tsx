@@ -1,20 +1,17 @@
-/** What the cards prove: the layouts that fit, the formats known, suspects, and what it all rests on. */
-import type { GroupFinding, Split, Suspect } from '@rawbits/core/identify';
+/** What the cards prove: the layouts that fit, the formats known, and what it all rests on. */
+import type { GroupFinding } from '@rawbits/core/identify';
 import { useFacilityCodesQuery } from '../../platform/endpoints/facilityCodes.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { settledInWords } from './columns.ts';
-import type { WorkingCase } from './useCase.ts';
 
 export function Proves({
   finding,
   layout,
   onLayout,
-  working,
 }: {
   finding: GroupFinding;
   layout: number;
   onLayout: (index: number) => void;
-  working: WorkingCase;
 }) {
   const { id: site } = useSite();
   const { data: codes = [] } = useFacilityCodesQuery(site);
@@ -28,7 +25,6 @@ export function Proves({
       <p data-testid="summary">{finding.summary}</p>
       <p data-testid="known-so-far">{settledInWords(finding)}</p>
       <Settled finding={finding} />
-      <Doubts finding={finding} working={working} />
       {finding.layouts.length > 0 && (
         <div data-testid="layouts">
           <h3 className="font-bold">
@@ -103,69 +99,6 @@ function Settled({ finding }: { finding: GroupFinding }) {
       ))}
       {settled.length > 6 && <li className="text-ink-2">and {settled.length - 6} more number bits</li>}
     </ul>
-  );
-}
-
-function Doubts({ finding, working }: { finding: GroupFinding; working: WorkingCase }) {
-  const { suspects, splits } = finding;
-  if (suspects.length === 0 && splits.length === 0)
-    return finding.consistent ? null : (
-      <p className="text-signal">No set of up to {finding.searchedUpTo} cards explains it.</p>
-    );
-  const setAside = ({ rows }: Suspect) =>
-    working.setSpecimens((all) => all.map((s, i) => (rows.includes(i + 1) ? { ...s, setAside: true } : s)));
-  const correct = ({ rows, shouldBe }: Suspect) =>
-    working.setSpecimens((all) => all.map((s, i) => (rows[0] === i + 1 ? { ...s, printed: shouldBe } : s)));
-  const swap = ({ rows: [a, b] }: Suspect) =>
-    working.setSpecimens((all) =>
-      all.map((s, i) =>
-        i + 1 === a
-          ? { ...s, printed: all[b! - 1]!.printed }
-          : i + 1 === b
-            ? { ...s, printed: all[a! - 1]!.printed }
-            : s,
-      ),
-    );
-  const part = ({ groups }: Split) =>
-    working.setSpecimens((all) =>
-      all.map((s, i) => ({
-        ...s,
-        group: groups[0]!.includes(i + 1) ? 'first' : groups[1]!.includes(i + 1) ? 'second' : s.group,
-      })),
-    );
-  return (
-    <div data-testid="suspects" className="border-l-4 border-signal pl-2">
-      <h3 className="font-bold text-signal">{suspects.length > 0 ? 'Suspects' : 'Two boxes in one'}</h3>
-      <ul>
-        {splits.slice(0, 2).map((split) => (
-          <li key={split.words}>
-            {split.words} Cards {split.groups[0]!.join(', ')} and {split.groups[1]!.join(', ')}.{' '}
-            <button type="button" className="switch-link underline" onClick={() => part(split)}>
-              part them
-            </button>
-          </li>
-        ))}
-        {suspects.slice(0, 8).map((suspect) => (
-          <li key={suspect.words}>
-            {suspect.words}
-            {suspect.afterwards && <span className="text-ink-2"> Without: {suspect.afterwards}</span>}{' '}
-            {suspect.shouldBe && (
-              <button type="button" className="switch-link underline" onClick={() => correct(suspect)}>
-                the print is {suspect.shouldBe}
-              </button>
-            )}
-            {suspect.kind === 'swapped pair' && (
-              <button type="button" className="switch-link underline" onClick={() => swap(suspect)}>
-                exchange the prints
-              </button>
-            )}
-            <button type="button" className="switch-link underline" onClick={() => setAside(suspect)}>
-              set aside
-            </button>
-          </li>
-        ))}
-      </ul>
-    </div>
   );
 }
 

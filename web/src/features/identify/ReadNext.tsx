@@ -22,6 +22,13 @@ export function ReadNext({ finding, working, steps }: { finding: GroupFinding; w
             )}
           </p>
           <p>{tieBreaker.words}</p>
+          {tieBreaker.until != null && (
+            <p data-testid="until">
+              {tieBreaker.until === 0
+                ? 'With it the bits of all the box are most likely settled.'
+                : `Most likely ${tieBreaker.until} more ${tieBreaker.until === 1 ? 'card' : 'cards'} until the bits of all the box are settled.`}
+            </p>
+          )}
           <p className="text-ink-2">
             {range && range.until > 0
               ? `At most ${range.until} more ${range.until === 1 ? 'card' : 'cards'} of this box until all of it is proven, each from another part of it.`

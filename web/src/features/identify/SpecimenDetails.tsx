@@ -57,6 +57,18 @@ export function SpecimenDetails({
         />
         leading zeros may be lost
       </label>
+      {specimen.asRead && (
+        <span>
+          put right; read as <code className="font-mono text-[0.9rem] break-all">{specimen.asRead}</code>{' '}
+          <button
+            type="button"
+            className="switch-link underline"
+            onClick={() => onChange({ bits: specimen.asRead!, asRead: undefined })}
+          >
+            as it was read
+          </button>
+        </span>
+      )}
       <button type="button" className="switch-link ml-auto" onClick={onClose}>
         close
       </button>

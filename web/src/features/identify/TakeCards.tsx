@@ -1,14 +1,16 @@
 /** Where specimens come from: cards held to a reader while the case waits for them, a paste or CSV, reads on file. */
 import type { CaseSpecimen, Read } from '@rawbits/api';
-import { useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import { MiniTape } from '../../parts/tape/MiniTape.tsx';
 import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { useReadsQuery } from '../../platform/endpoints/reads.ts';
 import { useRigQuery } from '../../platform/endpoints/rig.ts';
 import { fromCsv } from '../../platform/files/csv.ts';
+import { isField } from '../../platform/forms/isField.ts';
 import { useClock } from '../../platform/site/useClock.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppSelector } from '../../platform/state/hooks.ts';
+import { counted } from '../../platform/words/words.ts';
 import { rowsFromText, specimensFromRows, type Taken } from './specimensFrom.ts';
 import type { WorkingCase } from './useCase.ts';
 
@@ -18,6 +20,12 @@ const WAIT_S = 90;
 export function TakeCards({ working, onAdd }: { working: WorkingCase; onAdd: (specimen: CaseSpecimen) => void }) {
   const { may } = useSite();
   const [open, setOpen] = useState<'paste' | 'reads'>();
+  const [text, setText] = useState('');
+  const onPaste = useCallback((pasted: string) => {
+    setText(pasted);
+    setOpen('paste');
+  }, []);
+  usePastes(working, may('identify cards'), onPaste);
   if (!may('identify cards')) return null;
   const toggle = (what: 'paste' | 'reads') => setOpen(open === what ? undefined : what);
   return (
@@ -31,7 +39,7 @@ export function TakeCards({ working, onAdd }: { working: WorkingCase; onAdd: (sp
           reads on file
         </button>
       </div>
-      {open === 'paste' && <Paste working={working} onDone={() => setOpen(undefined)} />}
+      {open === 'paste' && <Paste working={working} text={text} setText={setText} onDone={() => setOpen(undefined)} />}
       {open === 'reads' && <OnFile working={working} />}
     </div>
   );
@@ -88,28 +96,69 @@ function Session({ onAdd }: { onAdd: (specimen: CaseSpecimen) => void }) {
   );
 }
 
-function Paste({ working, onDone }: { working: WorkingCase; onDone: () => void }) {
+/** How a text is taken as specimens at this site, by the lengths in use here. */
+function useTaking(): (text: string) => Taken {
   const { id: site } = useSite();
-  const { data: formats = [] } = useFormatsQuery(site);
-  const [text, setText] = useState('');
+  const { data: formats } = useFormatsQuery(site);
+  return useCallback(
+    (text) => {
+      const lengths = [...new Set((formats ?? []).map((f) => f.format.bits))];
+      return specimensFromRows(rowsFromText(text, fromCsv), lengths);
+    },
+    [formats],
+  );
+}
+
+const added = (working: WorkingCase, { specimens }: Taken): void =>
+  working.undoable(`${counted(specimens.length, 'specimen')} added.`, (all) => [...all, ...specimens]);
+
+/** While a case is open, what is pasted outside a field goes into it; a paste that cannot be taken whole is shown with what is wrong. */
+function usePastes(working: WorkingCase, may: boolean, onDoubt: (text: string) => void): void {
+  const taking = useTaking();
+  useEffect(() => {
+    if (!may) return;
+    const onPaste = (event: ClipboardEvent) => {
+      const pasted = event.clipboardData?.getData('text') ?? '';
+      if (pasted.trim() === '' || isField(event.target)) return;
+      event.preventDefault();
+      // The frame would take it as a read in hand.
+      event.stopPropagation();
+      const taken = taking(pasted);
+      if (taken.problems.length > 0 || taken.specimens.length === 0) onDoubt(pasted);
+      else added(working, taken);
+    };
+    document.addEventListener('paste', onPaste, true);
+    return () => document.removeEventListener('paste', onPaste, true);
+  }, [working, may, taking, onDoubt]);
+}
+
+interface PasteProps {
+  working: WorkingCase;
+  text: string;
+  setText: (text: string) => void;
+  onDone: () => void;
+}
+
+function Paste({ working, text, setText, onDone }: PasteProps) {
+  const taking = useTaking();
   const [taken, setTaken] = useState<Taken>();
   const take = () => {
-    const lengths = [...new Set(formats.map((f) => f.format.bits))];
-    const result = specimensFromRows(rowsFromText(text, fromCsv), lengths);
+    const result = taking(text);
     if (result.problems.length > 0) return setTaken(result);
-    working.setSpecimens((all) => [...all, ...result.specimens]);
+    added(working, result);
     setText('');
     onDone();
   };
   const takeGood = () => {
-    working.setSpecimens((all) => [...all, ...taken!.specimens]);
+    added(working, taken!);
+    setText('');
     onDone();
   };
   return (
     <section className="panel flex flex-col gap-2 p-3" aria-label="Paste specimens">
       <p className="text-ink-2">
-        One card a line: the read in any notation, then what is printed. CSV may have the columns read, printed,
-        facility, group, length; a length of ? says that leading zeros may be lost.
+        One card a line: the read in any notation, then what is printed; or the columns of a sheet, parted by tab,
+        semicolon or comma: read, printed, facility, group, length; a length of ? says that leading zeros may be lost.
       </p>
       <textarea
         value={text}

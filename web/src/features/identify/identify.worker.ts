@@ -23,11 +23,11 @@ export interface Step {
 
 const MOST_STEPS = 24;
 
-function find({ specimens, questions, library }: Request, family = true): Finding {
+function find({ specimens, questions, library }: Request, more: { family?: boolean; until?: boolean } = {}): Finding {
   const setAside = specimens.flatMap((s, i) => (s.setAside ? [i + 1] : []));
   const range = questions.range && { from: BigInt(questions.range.from), to: BigInt(questions.range.to) };
-  const plain = specimens.map(({ setAside: _aside, source: _source, at: _at, ...known }) => known);
-  return identify(plain, { library, predict: questions.predict, setAside, family, ...(range && { range }) });
+  const plain = specimens.map(({ setAside: _aside, source: _source, at: _at, asRead: _read, ...known }) => known);
+  return identify(plain, { library, predict: questions.predict, setAside, ...more, ...(range && { range }) });
 }
 
 /** Undefined where nothing can be found. */
@@ -48,6 +48,12 @@ const worker = {
     }
   },
 
+  /** The same with how many more cards the box most likely takes, which takes longer. */
+  withUntil(request: Request): Answer {
+    const finding = foundOf(() => find(request, { until: true }));
+    return finding ? { finding } : worker.answer(request);
+  },
+
   /** The claims after each of the cards, or after as many evenly chosen ones as are worth drawing. */
   steps(request: Request): Step[] {
     const kept = request.specimens.filter((s) => !s.setAside);
@@ -59,7 +65,7 @@ const worker = {
       cards += cards + every > kept.length && cards < kept.length ? kept.length - cards : every
     ) {
       const first = { ...request, specimens: kept.slice(0, cards), questions: { predict: [], range: null } };
-      const finding = foundOf(() => find(first, false));
+      const finding = foundOf(() => find(first, { family: false }));
       if (!finding) continue;
       const count = (standing: string) => finding.bits.filter((b) => shownAs(b) === standing).length;
       steps.push({ cards, proven: count('proven'), presumed: count('presumed'), open: count('open') });

@@ -61,13 +61,26 @@ function specimenFrom(cell: (column: Column) => string, lengths: readonly number
   };
 }
 
-/** Lines as pasted: with a heading, tabs, semicolons or one comma a line as a table; else read, a blank, the print. */
+/** Lines as pasted: the columns of a sheet, or read, a blank, the print. */
 export function rowsFromText(text: string, fromCsv: (text: string) => string[][]): string[][] {
   const lines = text.split(/\r?\n/).filter((line) => line.trim() !== '');
-  const heading = (lines[0] ?? '').split(/[,;\t]/).some((cell) => NAMES[cell.trim().toLowerCase()] === 'read');
-  if (heading || /[\t;]/.test(text) || lines.every((line) => /^[^,\s]+,[^,]*$/.test(line.trim()))) return fromCsv(text);
+  if (isSheet(lines)) return fromCsv(text);
   return text.split(/\r?\n/).map((line) => {
     const match = /^(\S+)\s+(.+)$/.exec(line.trim());
     return match ? [match[1]!, match[2]!] : [line.trim()];
   });
+}
+
+/**
+ * Whether lines are rows of a sheet: they have a heading, or tabs or semicolons, or as many commas each, with something before the
+ * first that is a read by itself. Bytes parted by commas are one read.
+ */
+function isSheet(lines: readonly string[]): boolean {
+  const heading = (lines[0] ?? '').split(/[,;\t]/).some((cell) => NAMES[cell.trim().toLowerCase()] === 'read');
+  if (heading || lines.some((line) => /[\t;]/.test(line))) return true;
+  const cells = lines.map((line) => line.split(',').map((cell) => cell.trim()));
+  const [first] = cells;
+  if (!first || first.length < 2 || cells.some((row) => row.length !== first.length || /\s/.test(row[0]!)))
+    return false;
+  return !cells.every((row) => row.every((cell) => /^(0x)?[0-9a-f]{1,2}$/i.test(cell)));
 }

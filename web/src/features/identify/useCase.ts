@@ -4,6 +4,7 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import type { ApiError } from '../../platform/api/api.ts';
 import { type CaseChange, useCaseQuery, useChangeCaseMutation } from '../../platform/endpoints/cases.ts';
 import { mergeSpecimens } from './mergeSpecimens.ts';
+import { takenBack } from './takenBack.ts';
 
 type Fields = Omit<CaseChange, 'revision'>;
 
@@ -75,6 +76,23 @@ export function useCase(site: string, id: string) {
     (make: (now: CaseSpecimen[]) => CaseSpecimen[]) => change((now) => ({ specimens: make(now.specimens) })),
     [change],
   );
+  const [undone, setUndone] = useState<{ what: string; back: () => void }>();
+  /** A change of the specimens that can be taken back: those that it changed or took out are as they were, what came since stays. */
+  const undoable = useCallback(
+    (what: string, make: (now: CaseSpecimen[]) => CaseSpecimen[]) => {
+      const before = latest.current?.specimens ?? [];
+      setSpecimens(make);
+      const after = latest.current?.specimens ?? [];
+      setUndone({
+        what,
+        back: () => {
+          setSpecimens((now) => takenBack(before, after, now));
+          setUndone(undefined);
+        },
+      });
+    },
+    [setSpecimens],
+  );
   const setQuestions = useCallback(
     (questions: Partial<Questions>) => change((now) => ({ questions: { ...now.questions, ...questions } })),
     [change],
@@ -91,6 +109,6 @@ export function useCase(site: string, id: string) {
       setShown(fresh.data);
     }
   }, [refetch]);
-  return { shown, error, failure, setSpecimens, setQuestions, change, revision, reload };
+  return { shown, error, failure, setSpecimens, undoable, undone, setUndone, setQuestions, change, revision, reload };
 }
 export type WorkingCase = ReturnType<typeof useCase>;

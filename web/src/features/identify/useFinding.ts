@@ -35,8 +35,11 @@ export function useFinding(request: Request | undefined): { answer?: Answer; ste
       if (!current) return;
       setState((before) => ({ ...before, answer, busy: false }));
       const steps = await own.remote.steps(request);
-      own.busy = false;
       if (current) setState({ answer, steps, busy: false });
+      const isOpen = 'finding' in answer && answer.finding.tieBreaker?.gain !== undefined;
+      const whole = isOpen && current ? await own.remote.withUntil(request) : answer;
+      own.busy = false;
+      if (current && whole !== answer) setState({ answer: whole, steps, busy: false });
     })();
     return () => {
       current = false;
