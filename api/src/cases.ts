@@ -28,11 +28,26 @@ export const questionsSchema = z.strictObject({
 });
 export type Questions = z.infer<typeof questionsSchema>;
 
+/** For which range of cards a format was settled when it was made of a case, and how far. */
+export const settledForSchema = z.strictObject({
+  from: decimal(40),
+  to: decimal(40),
+  of: decimal(40),
+  proven: z.number().int().min(0),
+  settled: z.number().int().min(0),
+  likely: z.number().int().min(0),
+  open: z.number().int().min(0),
+  /** With so many specimens. */
+  specimens: z.number().int().min(0),
+});
+export type SettledFor = z.infer<typeof settledForSchema>;
+
 export const caseSummarySchema = z.object({
   id: idSchema,
   name,
   specimens: z.number().int(),
   formatId: idSchema.nullable(),
+  settledFor: settledForSchema.nullable(),
   createdBy: z.string(),
   changedAt: instant,
 });
@@ -50,13 +65,23 @@ export const newCaseSchema = z.strictObject({
   specimens: specimens.default([]),
   questions: questionsSchema.default({ predict: [], range: null }),
 });
-/** A change names the revision that it was made from, so that two changes cannot pass unseen. */
+/** A change in one place of the specimens: so many are taken out from a place on (from 0), and others are put there. */
+export const spliceSchema = z.strictObject({
+  at: z.number().int().min(0).max(10_000),
+  remove: z.number().int().min(0).max(10_000),
+  add: specimens,
+});
+export type Splice = z.infer<typeof spliceSchema>;
+/** A change names the revision that it was made from, so that two changes cannot pass unseen. Specimens: all, or a change of some. */
 export const caseChangeSchema = z.strictObject({
   revision: z.number().int(),
   name: name.optional(),
   specimens: specimens.optional(),
+  splice: spliceSchema.optional(),
   questions: questionsSchema.optional(),
 });
+/** How it stands after a change; what was sent is not sent back. */
+export const caseChangedSchema = z.object({ id: idSchema, revision: z.number().int(), changedAt: instant });
 
 /** What is made of a case: a format for the site, its facility code, a translation. */
 export const caseResultSchema = z.strictObject({
@@ -68,6 +93,8 @@ export const caseResultSchema = z.strictObject({
   ]),
   /** How far it is settled, in the words of the case: it becomes the reason of a new format. */
   standing: z.enum(['proven', 'presumed']),
+  /** For which range it is settled. */
+  settledFor: settledForSchema.omit({ specimens: true }).nullable().default(null),
   facility: z
     .strictObject({ code: decimal(40), name })
     .nullable()
@@ -131,7 +158,7 @@ export const caseApi = {
     needs: 'identify cards',
     body: caseChangeSchema,
     limits: { bytes: 10_000_000, entries: 10_000 },
-    answers: caseSchema,
+    answers: caseChangedSchema,
   }),
   remove: route({
     method: 'delete',

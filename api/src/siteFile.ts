@@ -7,7 +7,7 @@ import { cardStateSchema } from '@rawbits/core/access';
 import { formatSchema } from '@rawbits/core/format';
 import { translationSchema } from '@rawbits/core/translate';
 import { z } from 'zod';
-import { caseSpecimenSchema, questionsSchema } from './cases.ts';
+import { caseSpecimenSchema, questionsSchema, settledForSchema } from './cases.ts';
 import { deviceSchema } from './doors.ts';
 import { STOPS } from './events.ts';
 import { reservedSchema } from './facilityCodes.ts';
@@ -107,6 +107,7 @@ export const siteLineSchema = z.discriminatedUnion('kind', [
     specimens: z.array(caseSpecimenSchema).max(10_000),
     questions: questionsSchema,
     formatId: idSchema.nullable(),
+    settledFor: settledForSchema.nullable().optional(),
     createdBy: person,
     createdAt: instant,
     changedAt: instant,

@@ -73,6 +73,50 @@ describe('cases', () => {
     expect(version.reason).toBe('presumed by 3 cards of the case Box from the boat shed');
   });
 
+  it('for which range it was settled is kept with the case, and told in the reason of a new format', async () => {
+    const settledFor = { from: '118400', to: '131599', of: '13200', proven: 4, settled: 9000, likely: 96, open: 4100 };
+    const layout = '37 | 1 even 2-19 | 2-17 facility | 18-36 number | 37 odd 19-36';
+    await make({ revision: 4, settledFor, format: { id: 'shed-37', name: 'Shed', layout } });
+    const [listed] = await house.administrator.do('GET', `${at}/cases`);
+    expect(listed).toMatchObject({ formatId: 'shed-37', settledFor: { ...settledFor, specimens: 3 } });
+    const [version] = await house.administrator.do('GET', '/formats/shed-37/versions');
+    expect(version.reason).toContain('of the 13200 cards 118400 to 131599 the bits of 4 are proven, of 9000 settled');
+  });
+
+  it('specimens are changed in one place, and those behind move; what is not there cannot be taken out', async () => {
+    const of = (prints: string) => [...prints].map((printed, i) => ({ bits: `1${i % 2}`, printed }));
+    const made = await house.administrator.do('POST', `${at}/cases`, { name: 'Spliced', specimens: of('abcdef') });
+    const one = `${at}/cases/${made.id}`;
+    const prints = async () =>
+      (await house.administrator.do('GET', one)).specimens.map((s: { printed: string }) => s.printed).join('');
+    let revision = 1;
+    const splice = (from: number, remove: number, add: string) =>
+      house.administrator.call('PATCH', one, { revision, splice: { at: from, remove, add: of(add) } });
+    for (const [from, remove, add, is] of [
+      [2, 1, 'X', 'abXdef'],
+      [1, 3, '', 'aef'],
+      [1, 0, 'bcd', 'abcdef'],
+      [0, 2, 'YYYY', 'YYYYcdef'],
+      [8, 0, 'gh', 'YYYYcdefgh'],
+      [0, 10, '', ''],
+      [0, 0, 'abc', 'abc'],
+    ] as const) {
+      expect((await splice(from, remove, add)).status).toBe(200);
+      revision++;
+      expect(await prints()).toBe(is);
+    }
+    const wrong = await splice(2, 2, 'z');
+    expect([wrong.status, wrong.body.error.where.field]).toEqual([422, 'splice']);
+    expect(await prints()).toBe('abc');
+    expect((await house.administrator.do('GET', `${at}/cases`))[0]).toMatchObject({ name: 'Spliced', specimens: 3 });
+    const [entry] = await house.administrator.do('GET', `${at}/trail`);
+    expect(entry).toMatchObject({
+      before: { specimens: 0 },
+      after: { specimens: 3, only: [{ row: 1, printed: 'a' }, {}, {}] },
+    });
+    await house.administrator.do('DELETE', one);
+  });
+
   it('10,000 specimens are kept, and a case is given up', async () => {
     const many = Array.from({ length: 10_000 }, (_, i) => ({
       bits: i.toString(2).padStart(64, '0'),

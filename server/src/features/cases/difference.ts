@@ -44,11 +44,20 @@ function lacking(mine: readonly CaseSpecimen[], theirs: readonly CaseSpecimen[])
   return rows;
 }
 
+/** Where the specimens that are compared begin, and how many there are of each side in all. */
+interface Part {
+  at: number;
+  before: number;
+  after: number;
+}
+
 /** Both sides of a change of specimens. A row that both lack is a changed one: the same bits, or else the same place. */
 export function specimenChange(
   before: readonly CaseSpecimen[],
   after: readonly CaseSpecimen[],
+  part: Part = { at: 0, before: before.length, after: after.length },
 ): { before: Side; after: Side } {
+  const told = (specimen: CaseSpecimen, row: number) => tell(specimen, row + part.at);
   const gone = lacking(before, after);
   const come = lacking(after, before);
   const pairs: [Told, Told][] = [];
@@ -56,7 +65,7 @@ export function specimenChange(
     for (const [from, old] of gone)
       for (const [to, now] of come) {
         if (!agrees(from, to)) continue;
-        pairs.push([tell(old, from), tell(now, to)]);
+        pairs.push([told(old, from), told(now, to)]);
         gone.delete(from);
         come.delete(to);
         break;
@@ -69,17 +78,17 @@ export function specimenChange(
   const side = (specimens: number, changed: Told[], only: Map<number, CaseSpecimen>): Side => ({
     specimens,
     ...(changed.length > 0 && { changed }),
-    ...(only.size > 0 && { only: [...only].slice(0, MOST).map(([row, specimen]) => tell(specimen, row)) }),
+    ...(only.size > 0 && { only: [...only].slice(0, MOST).map(([row, specimen]) => told(specimen, row)) }),
     ...(only.size > MOST && { more: only.size - MOST }),
   });
   return {
     before: side(
-      before.length,
+      part.before,
       pairs.map(([old]) => old),
       gone,
     ),
     after: side(
-      after.length,
+      part.after,
       pairs.map(([, now]) => now),
       come,
     ),

@@ -1,3 +1,4 @@
 /** Cases: identifications under way. */
 export { caseRoutes } from './routes.ts';
-export { caseTable } from './tables.ts';
+export { putSpecimens, specimensOf } from './specimens.ts';
+export { caseSpecimenTable, caseTable } from './tables.ts';

@@ -24,7 +24,7 @@ export async function makeResult(
   siteId: string,
   who: string,
   found: Case,
-  { format: wanted, standing, facility, translation }: Result,
+  { format: wanted, standing, settledFor, facility, translation }: Result,
 ): Promise<{ formatId: string; version: number; evidence: number }> {
   const cards = found.specimens.filter((s) => !s.setAside);
   if ('layout' in wanted) {
@@ -32,7 +32,8 @@ export async function makeResult(
     const [taken] = await tx.select().from(formatTable).where(eq(formatTable.id, format.id));
     if (taken)
       throw conflict('format-taken', `There is a format "${format.id}" already.`, 'Choose another id.', 'format.id');
-    await insertFormat(tx, format, who, `${standing} by ${cards.length} cards of the case ${found.name}`.slice(0, 400));
+    const why = `${standing} by ${cards.length} cards of the case ${found.name}${rangeInWords(settledFor)}`;
+    await insertFormat(tx, format, who, why.slice(0, 400));
     record.houseTrail({ action: 'format added', subject: `format ${format.id}`, after: format });
   }
   const used = (await adoptedFormats(tx, siteId)).find((f) => f.format.id === wanted.id);
@@ -53,9 +54,23 @@ export async function makeResult(
   record.trail({
     action: 'format made of a case',
     subject: `case ${found.name}`,
-    after: { format: format.id, version: version.version, standing, cards: proving.length, facility, translation },
+    after: {
+      format: format.id,
+      version: version.version,
+      standing,
+      cards: proving.length,
+      settledFor,
+      facility,
+      translation,
+    },
   });
   return { formatId: format.id, version: version.version, evidence: proving.length };
+}
+
+/** `; of the 200 cards 118400 to 118599 the bits of 37 are proven, of 151 settled`. */
+function rangeInWords(range: Result['settledFor']): string {
+  if (!range) return '';
+  return `; of the ${range.of} cards ${range.from} to ${range.to} the bits of ${range.proven} are proven, of ${range.settled} settled`;
 }
 
 /** A specimen proves a format when it fits in full and its print, where there is one, comes out. */

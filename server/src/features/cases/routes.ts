@@ -1,25 +1,27 @@
 /** Cases: identifications under way, and what is made of them. */
 
-import { type Case, type CaseSpecimen, caseApi, type Questions } from '@rawbits/api';
-import { and, desc, eq, sql } from 'drizzle-orm';
-import { newId, type Queryable } from '../../platform/database/index.ts';
+import { type Case, type CaseSpecimen, caseApi, type Questions, type SettledFor, type Splice } from '@rawbits/api';
+import { and, desc, eq } from 'drizzle-orm';
+import { inSnapshot, newId, type Queryable } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
-import { conflict, notFound } from '../../platform/problem/problem.ts';
-import { change } from '../../platform/trail/change.ts';
+import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
+import { change, type Record } from '../../platform/trail/change.ts';
 import { specimenChange } from './difference.ts';
 import { makeResult } from './result.ts';
+import { putSpecimens, removeSpecimens, specimensOf, spliceSpecimens } from './specimens.ts';
 import { caseTable } from './tables.ts';
 
 type Row = typeof caseTable.$inferSelect;
 
-function describe(row: Row): Case {
+function describe(row: Row, specimens: CaseSpecimen[]): Case {
   return {
     id: row.id,
     name: row.name,
     revision: row.revision,
-    specimens: row.specimens as CaseSpecimen[],
+    specimens,
     questions: row.questions as Questions,
     formatId: row.formatId,
+    settledFor: row.settledFor as SettledFor | null,
     createdBy: row.createdBy,
     changedAt: row.changedAt.toISOString(),
   };
@@ -47,73 +49,104 @@ async function locked(tx: Queryable, site: string, id: string, revision: number)
 }
 
 const list = handle(caseApi.list, async ({ app, site }) => {
-  const { id, name, formatId, createdBy, changedAt } = caseTable;
+  const { id, name, formatId, settledFor, createdBy, changedAt, specimenCount: specimens } = caseTable;
   const rows = await app.db
-    .select({
-      id,
-      name,
-      formatId,
-      createdBy,
-      changedAt,
-      specimens: sql<number>`json_length(${caseTable.specimens})`.mapWith(Number),
-    })
+    .select({ id, name, formatId, settledFor, createdBy, changedAt, specimens })
     .from(caseTable)
     .where(eq(caseTable.siteId, site))
     .orderBy(desc(changedAt));
-  return rows.map((row) => ({ ...row, changedAt: row.changedAt.toISOString() }));
+  return rows.map((row) => ({
+    ...row,
+    settledFor: row.settledFor as SettledFor | null,
+    changedAt: row.changedAt.toISOString(),
+  }));
 });
 
-const one = handle(caseApi.one, async ({ app, site, params }) => describe(await find(app.db, site, params.id!)));
+const one = handle(caseApi.one, ({ app, site, params }) =>
+  inSnapshot(app.db, async (tx) => {
+    const row = await find(tx, site, params.id!);
+    return describe(row, await specimensOf(tx, row.id));
+  }),
+);
 
 const add = handle(caseApi.add, ({ app, operator, site, body }) =>
   change(app, operator, site, async (tx, record) => {
     const now = new Date();
+    const { specimens, ...fields } = body;
     const row = {
-      ...body,
+      ...fields,
+      specimenCount: specimens.length,
       id: newId(),
       siteId: site,
       revision: 1,
       formatId: null,
+      settledFor: null,
       createdBy: operator.name,
       createdAt: now,
       changedAt: now,
     };
     await tx.insert(caseTable).values(row);
+    await putSpecimens(tx, row, specimens);
     record.trail({
       action: 'case started',
       subject: `case ${body.name}`,
-      after: { specimens: body.specimens.length },
+      after: { specimens: specimens.length },
     });
     record.announce('cases', { ids: [row.id], added: true });
-    return describe(row);
+    return describe(row, specimens);
   }),
 );
 
 const update = handle(caseApi.update, ({ app, operator, site, params, body }) =>
   change(app, operator, site, async (tx, record) => {
-    const { revision, ...fields } = body;
+    const { revision, specimens, splice: given, ...fields } = body;
     const before = await locked(tx, site, params.id!, revision);
-    const next = { ...fields, revision: revision + 1, changedAt: new Date() };
+    const splice = given ?? (specimens && { at: 0, remove: before.specimenCount, add: specimens });
+    const specimenCount = splice ? await spliced(tx, record, before, splice, fields.name) : before.specimenCount;
+    const next = { ...fields, specimenCount, revision: revision + 1, changedAt: new Date() };
     await tx.update(caseTable).set(next).where(own(site, params.id!));
-    if (fields.name !== undefined || fields.specimens !== undefined) {
-      const old = before.specimens as CaseSpecimen[];
-      const sides = specimenChange(old, fields.specimens ?? old);
-      const was = { name: before.name, ...sides.before };
-      const is = { name: fields.name ?? before.name, ...sides.after };
-      // The same sent again is no change.
-      if (JSON.stringify(was) !== JSON.stringify(is))
-        record.trail({ action: 'case changed', subject: `case ${is.name}`, before: was, after: is });
-    }
+    if (!splice && fields.name !== undefined && fields.name !== before.name)
+      record.trail({
+        action: 'case changed',
+        subject: `case ${fields.name}`,
+        before: { name: before.name, specimens: specimenCount },
+        after: { name: fields.name, specimens: specimenCount },
+      });
     record.announce('cases', { ids: [before.id] });
-    return describe({ ...before, ...next });
+    return { id: before.id, revision: next.revision, changedAt: next.changedAt.toISOString() };
   }),
 );
+
+/** Changes the specimens in one place, and tells the trail what they were there; gives how many there are then. */
+async function spliced(tx: Queryable, record: Record, of: Row, splice: Splice, name = of.name): Promise<number> {
+  const { at, remove, add } = splice;
+  const count = of.specimenCount - remove + add.length;
+  if (at + remove > of.specimenCount)
+    throw invalid(
+      'splice',
+      `The case has ${of.specimenCount} specimens; there are none from ${at} to ${at + remove - 1}.`,
+    );
+  if (count > MOST) throw invalid('splice', `${count} specimens are too many; a case holds at most 10,000.`);
+  const old = await specimensOf(tx, of.id, at, remove);
+  const sides = specimenChange(old, add, { at, before: of.specimenCount, after: count });
+  const was = { name: of.name, ...sides.before };
+  const is = { name, ...sides.after };
+  // The same sent again is no change.
+  if (JSON.stringify(was) !== JSON.stringify(is))
+    record.trail({ action: 'case changed', subject: `case ${name}`, before: was, after: is });
+  await spliceSpecimens(tx, of, splice);
+  return count;
+}
+/** The most specimens of a case. */
+const MOST = 10_000;
 
 const remove = handle(caseApi.remove, ({ app, operator, site, params }) =>
   change(app, operator, site, async (tx, record) => {
     const row = await find(tx, site, params.id!);
+    const specimens = await specimensOf(tx, row.id);
     await tx.delete(caseTable).where(own(site, row.id));
-    record.trail({ action: 'case given up', subject: `case ${row.name}`, before: { specimens: row.specimens } });
+    await removeSpecimens(tx, row.id);
+    record.trail({ action: 'case given up', subject: `case ${row.name}`, before: { specimens } });
     record.announce('cases', { ids: [row.id] });
     return {};
   }),
@@ -122,10 +155,13 @@ const remove = handle(caseApi.remove, ({ app, operator, site, params }) =>
 const result = handle(caseApi.result, ({ app, operator, site, params, body }) =>
   change(app, operator, site, async (tx, record) => {
     const row = await locked(tx, site, params.id!, body.revision);
-    const outcome = await makeResult(tx, record, site, operator.name, describe(row), body);
+    const specimens = await specimensOf(tx, row.id);
+    const outcome = await makeResult(tx, record, site, operator.name, describe(row, specimens), body);
+    const heard = specimens.filter(({ setAside }) => !setAside).length;
+    const settledFor = body.settledFor && { ...body.settledFor, specimens: heard };
     await tx
       .update(caseTable)
-      .set({ formatId: outcome.formatId, revision: row.revision + 1, changedAt: new Date() })
+      .set({ formatId: outcome.formatId, settledFor, revision: row.revision + 1, changedAt: new Date() })
       .where(own(site, row.id));
     record.announce('cases', { ids: [row.id] });
     return outcome;

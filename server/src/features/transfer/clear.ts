@@ -4,7 +4,7 @@ import { inTransaction } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
 import { type JobRow, jobTable, tell } from '../../platform/jobs/index.ts';
 import { cardCountTable, cardholderTable, cardTable } from '../cards/index.ts';
-import { caseTable } from '../cases/index.ts';
+import { caseSpecimenTable, caseTable } from '../cases/index.ts';
 import { controllerTable, eventTable, readerTable } from '../doors/index.ts';
 import { facilityCodeTable } from '../facilityCodes/index.ts';
 import { readTable } from '../reads/index.ts';
@@ -17,6 +17,7 @@ const PIECE = 1000;
 const TABLES = [
   eventTable,
   readTable,
+  caseSpecimenTable,
   caseTable,
   readerTable,
   controllerTable,

@@ -1,12 +1,12 @@
 /** A whole site as lines of a file, as it is at one moment; page by page, so that memory stays flat. */
 import { createHash } from 'node:crypto';
-import { SITE_FILE, type SiteLine } from '@rawbits/api';
+import { type SettledFor, SITE_FILE, type SiteLine } from '@rawbits/api';
 import { and, asc, eq, gt, type SQL } from 'drizzle-orm';
 import type { MySqlColumn, MySqlTable } from 'drizzle-orm/mysql-core';
 import type { Queryable } from '../../platform/database/index.ts';
 import { trailTable } from '../../platform/trail/tables.ts';
 import { cardCountTable, cardholderTable, cardTable } from '../cards/index.ts';
-import { caseTable } from '../cases/index.ts';
+import { caseTable, specimensOf } from '../cases/index.ts';
 import { acceptedBy, controllerTable, eventTable, readerTable } from '../doors/index.ts';
 import { facilityCodeTable } from '../facilityCodes/index.ts';
 import { adoptedFormats, versionsOf } from '../library/index.ts';
@@ -155,14 +155,15 @@ async function* doorLines(tx: Queryable, siteId: string): AsyncGenerator<SiteLin
 
 async function* caseLines(tx: Queryable, siteId: string): AsyncGenerator<SiteLine> {
   for await (const row of rowsOf(tx, caseTable, eq(caseTable.siteId, siteId), caseTable.id)) {
-    const { id, name, specimens, questions, formatId, createdBy, createdAt, changedAt } = row;
+    const { id, name, questions, formatId, settledFor, createdBy, createdAt, changedAt } = row;
     yield {
       kind: 'case',
       id,
       name,
-      specimens: specimens as [],
+      specimens: await specimensOf(tx, id),
       questions: questions as never,
       formatId,
+      settledFor: settledFor as SettledFor | null,
       createdBy,
       createdAt: at(createdAt),
       changedAt: at(changedAt),

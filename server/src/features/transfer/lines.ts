@@ -6,7 +6,7 @@ import type { MySqlTable } from 'drizzle-orm/mysql-core';
 import { derivedId, type Queryable } from '../../platform/database/index.ts';
 import { HttpProblem } from '../../platform/problem/problem.ts';
 import { cardholderTable, cardTable, countCards } from '../cards/index.ts';
-import { caseTable } from '../cases/index.ts';
+import { caseTable, putSpecimens } from '../cases/index.ts';
 import { controllerTable, eventTable, readerTable } from '../doors/index.ts';
 import { facilityCodeTable } from '../facilityCodes/index.ts';
 import { readTable } from '../reads/index.ts';
@@ -92,18 +92,23 @@ const KINDS: { [K in SiteLine['kind']]?: Takes<K> } = {
       controllerId: ownOrNull(taking, controller),
     }));
   },
-  case: (tx, taking, lines) =>
-    insert(tx, caseTable, lines, ({ line, row }) => ({
+  case: async (tx, taking, lines) => {
+    await insert(tx, caseTable, lines, ({ line, row }) => ({
       id: own(taking, line.id),
       siteId: taking.siteId,
       name: line.name,
-      specimens: line.specimens,
+      specimenCount: line.specimens.length,
       questions: line.questions,
       formatId: line.formatId === null ? null : formatHere(taking, line.formatId, row),
+      settledFor: line.settledFor ?? null,
       createdBy: line.createdBy,
       createdAt: moment(line.createdAt),
       changedAt: moment(line.changedAt),
-    })),
+    }));
+    for (const { line } of lines) {
+      await putSpecimens(tx, { id: own(taking, line.id), siteId: taking.siteId }, line.specimens);
+    }
+  },
   read: async (tx, taking, lines) => {
     await checkNamed(tx, taking, readerTable, lines, ({ reader }) => reader, 'reader');
     await insert(tx, readTable, lines, ({ line }) => ({

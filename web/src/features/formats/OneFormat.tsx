@@ -1,8 +1,10 @@
 /** One format: on the tape, its editor, its settings sheet, its capacity, its versions. */
 import type { SiteChange, SiteFormat } from '@rawbits/api';
 import { lazy, Suspense, useEffect, useState } from 'react';
-import { useSearchParams } from 'react-router';
+import { Link, useSearchParams } from 'react-router';
 import { DryRunPanel } from '../../parts/dryRun/DryRunPanel.tsx';
+import { boxInWords } from '../../parts/strip/boxInWords.ts';
+import { useCasesQuery } from '../../platform/endpoints/cases.ts';
 import { said } from '../../platform/frame/slice.ts';
 import { useClock } from '../../platform/site/useClock.ts';
 import { useSite } from '../../platform/site/useSite.ts';
@@ -81,6 +83,9 @@ function Provenance({ entry }: { entry: SiteFormat }) {
     entry.provenOn === 0
       ? 'not proven on any card yet'
       : `proven on ${entry.provenOn} ${entry.provenOn === 1 ? 'card' : 'cards'}`;
+  const { id: site } = useSite();
+  const { data: cases = [] } = useCasesQuery(site);
+  const [settled] = cases.flatMap((one) => (one.formatId === entry.format.id && one.settledFor ? [one] : []));
   return (
     <span className="text-ink-2">
       <span className="font-mono">{entry.format.id}</span> · version {entry.version}
@@ -89,6 +94,16 @@ function Provenance({ entry }: { entry: SiteFormat }) {
       )}{' '}
       · {entry.reason}
       {entry.createdBy !== 'Raw Bits' && `, ${entry.createdBy}, ${clock(entry.createdAt)}`} · {proven}
+      {settled?.settledFor && (
+        <span data-testid="settled-for">
+          {' '}
+          · {boxInWords(settled.settledFor)} By {settled.settledFor.specimens} cards of the case{' '}
+          <Link to={`/${site}/identify/${settled.id}`} className="underline underline-offset-4">
+            {settled.name}
+          </Link>
+          .
+        </span>
+      )}
       {entry.retiredAt && <strong className="text-signal"> · retired</strong>}
     </span>
   );

@@ -2,20 +2,9 @@
 import { type BoxCard, type BoxFinding, percentOf } from '@rawbits/core/identify';
 import { useState } from 'react';
 import { CopyButton } from '../../parts/copy/CopyButton.tsx';
+import { boxInWords } from '../../parts/strip/boxInWords.ts';
 import { cardsInCell } from '../../parts/strip/geometry.ts';
 import { Strip } from '../../parts/strip/Strip.tsx';
-
-const number = (text: string): string => BigInt(text).toLocaleString('en');
-
-/** `Of the 200 cards 118,400 to 118,599 the bits of 37 are proven, 151 settled, 12 likely, none open.` */
-export function boxInWords({ from, to, of, cards, proven, settled, likely, open }: BoxFinding): string {
-  const counts = Object.entries({ proven, settled, likely, open }).map(([standing, count], i) => {
-    const many = count === 0 ? 'none' : String(count);
-    return `${many}${i === 0 ? ' are' : ''} ${standing}`;
-  });
-  const listed = String(cards.length) === of ? '' : `, of which ${cards.length} are listed,`;
-  return `Of the ${number(of)} cards ${number(from)} to ${number(to)}${listed} the bits of ${counts.join(', ')}.`;
-}
 
 const READ = (row: number | undefined) => (row === undefined ? '' : ` It is specimen ${row}.`);
 

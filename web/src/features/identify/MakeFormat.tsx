@@ -6,6 +6,7 @@ import { translationInWords } from '@rawbits/core/translate';
 import { useMemo, useState } from 'react';
 import { type UseFormReturn, useForm } from 'react-hook-form';
 import { useNavigate } from 'react-router';
+import { boxInWords } from '../../parts/strip/boxInWords.ts';
 import { useMakeFormatMutation } from '../../platform/endpoints/cases.ts';
 import { checkedAs } from '../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
@@ -33,6 +34,7 @@ function resultOf(
   layout: Layout,
   standing: Result['standing'],
   kept: Translation,
+  range: GroupFinding['range'],
 ): Result {
   const id = format.id || structuralId(parseLayoutLine(layout.layout));
   const code = facility.name.trim();
@@ -41,11 +43,22 @@ function resultOf(
     // The case's own revision is known when all of it has been kept.
     revision: 0,
     standing,
+    settledFor: range && settledForOf(range),
     format: layout.format ? { id: layout.format } : { id, name: format.name, layout: layout.layout },
     facility: layout.facility !== undefined && code ? { code: layout.facility, name: code } : null,
     translation: kept && name ? { name, translation: kept } : null,
   };
 }
+
+const settledForOf = ({ from, to, of, proven, settled, likely, open }: NonNullable<GroupFinding['range']>) => ({
+  from,
+  to,
+  of,
+  proven,
+  settled,
+  likely,
+  open,
+});
 
 interface Props {
   working: WorkingCase;
@@ -64,7 +77,9 @@ export function MakeFormat({ working, finding, site, onDone }: Props) {
   const translation = useMemo(() => translationOf(layout.layout, shown.specimens), [layout.layout, shown.specimens]);
   const standing = finding.bits.every((bit) => shownAs(bit) === 'proven') ? 'proven' : 'presumed';
   const form = useForm({
-    resolver: checkedAs(caseResultSchema, (typed: Typed) => resultOf(typed, layout, standing, translation)),
+    resolver: checkedAs(caseResultSchema, (typed: Typed) =>
+      resultOf(typed, layout, standing, translation, finding.range),
+    ),
     defaultValues: { format: { id: '', name: shown.name }, facility: { name: shown.name }, translation: { name: '' } },
   });
   const submit = form.handleSubmit(async (result) => {
@@ -88,6 +103,12 @@ export function MakeFormat({ working, finding, site, onDone }: Props) {
           ? 'Every bit’s formula is proven by these cards; what each bit is for stays a presumption.'
           : 'The layout is presumed: it agrees with every card. The case stays as its evidence.'}
       </p>
+      {finding.range && (
+        <p data-testid="settled-for">
+          {boxInWords(finding.range)} {finding.assuming ? 'That is so with what is suspected put right. ' : ''}This is
+          kept with the case, and shown with the format.
+        </p>
+      )}
       <FailureNote failure={error} />
       <div className="flex gap-2">
         <button type="submit" className="btn btn-primary" disabled={isLoading}>

@@ -4,7 +4,8 @@ import type { BoxCard, BoxFinding } from '@rawbits/core/identify';
 import { cleanup, render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { afterEach, expect, it } from 'vitest';
-import { Box, boxInWords, cardInWords } from './Box.tsx';
+import { boxInWords } from '../../parts/strip/boxInWords.ts';
+import { Box, cardInWords } from './Box.tsx';
 
 afterEach(cleanup);
 // The browser has one; here nothing is ever laid out.

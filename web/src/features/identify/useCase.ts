@@ -4,9 +4,10 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import type { ApiError } from '../../platform/api/api.ts';
 import { type CaseChange, useCaseQuery, useChangeCaseMutation } from '../../platform/endpoints/cases.ts';
 import { mergeSpecimens } from './mergeSpecimens.ts';
+import { spliceOf } from './spliceOf.ts';
 import { takenBack } from './takenBack.ts';
 
-type Fields = Omit<CaseChange, 'revision'>;
+type Fields = Omit<CaseChange, 'revision' | 'splice'>;
 
 export function useCase(site: string, id: string) {
   const { data, error, refetch } = useCaseQuery({ site, id });
@@ -31,11 +32,13 @@ export function useCase(site: string, id: string) {
     if (saving.current) return;
     saving.current = true;
     while (waiting.current && latest.current) {
-      const fields = waiting.current;
+      const { specimens, ...fields } = waiting.current;
       waiting.current = undefined;
-      const result = await send({ site, id, change: { ...fields, revision: latest.current.revision } });
+      const splice = specimens && spliceOf(base.current, specimens);
+      const sent = { ...fields, ...(splice && { splice }), revision: latest.current.revision };
+      const result = await send({ site, id, change: sent });
       if (result.data) {
-        base.current = result.data.specimens;
+        base.current = specimens ?? base.current;
         latest.current = { ...latest.current, revision: result.data.revision };
       } else {
         setFailure(result.error as ApiError);
