@@ -135,6 +135,15 @@ export class Browser {
     await again(async () => (await this.button(words)).click());
   }
 
+  /** Waits until nothing on the page is there by the selector any more. */
+  async gone(css: string): Promise<void> {
+    await this.driver.wait(
+      async () => (await this.driver.findElements(By.css(css))).length === 0,
+      WAIT_MS,
+      `${css} never went away`,
+    );
+  }
+
   /** Waits until the text of what a selector matches contains the words. */
   async see(words: string, css = 'body'): Promise<void> {
     const has = async () => (await this.textOf(css)).includes(words);

@@ -54,14 +54,18 @@ export function nextOfBox(
   if (!next) return undefined;
   const { print, gain, openness } = next;
   const settles = Array.from(openness, (one, p) => (one > OPEN ? p + 1 : 0)).filter((p) => p > 0);
-  const bits = settles.length === 0 ? 'what is left' : `${settles.length === 1 ? 'bit' : 'bits'} ${rangeOf(settles)}`;
+  const where = atHand ? 'at hand' : 'of the box';
+  const bits = `${settles.length === 1 ? 'bit' : 'bits'} ${settles.length > 0 ? rangeOf(settles) : ''}`;
   return {
     printed: print.text,
     from: print.text,
     to: print.text,
     settles,
     gain,
-    words: `Card ${print.text} tells most: ${bits} of it may still be either way, more than of any other card ${atHand ? 'at hand' : 'of the box'}.`,
+    words:
+      settles.length === 0
+        ? `Of no card ${where} is less certain what its bits are than of ${print.text}.`
+        : `Card ${print.text} tells most: its ${bits} may still be either way, more than on any other card ${where}.`,
     atMost: 0,
   };
 }
