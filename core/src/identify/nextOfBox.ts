@@ -64,7 +64,7 @@ export function nextOfBox(
     gain,
     words:
       settles.length === 0
-        ? `Of no card ${where} is less certain what its bits are than of ${print.text}.`
+        ? `Of all cards ${where} its bits are the least certain.`
         : `Card ${print.text} tells most: its ${bits} may still be either way, more than on any other card ${where}.`,
     atMost: 0,
   };

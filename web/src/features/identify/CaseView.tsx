@@ -80,17 +80,6 @@ export function CaseView({ site, id }: { site: string; id: string }) {
         </p>
       )}
       <TakeCards working={working} onAdd={add} />
-      {working.undone && (
-        <p role="status" className="flex items-baseline gap-3 print:hidden" data-testid="undo">
-          {working.undone.what}
-          <button type="button" className="switch-link underline" onClick={working.undone.back}>
-            undo
-          </button>
-          <button type="button" className="switch-link" onClick={() => working.setUndone(undefined)}>
-            close
-          </button>
-        </p>
-      )}
       {groups.length > 1 && (
         <nav aria-label="Groups" className="flex flex-wrap gap-x-2 print:hidden">
           {groups.map((g, i) => (

@@ -101,7 +101,7 @@ export function MakeFormat({ working, finding, site, onDone }: Props) {
       <p className="text-ink-2">
         {standing === 'proven'
           ? 'Every bit’s formula is proven by these cards; what each bit is for stays a presumption.'
-          : 'The layout is presumed: it agrees with every card. The case stays as its evidence.'}
+          : `The layout is presumed: it agrees with every card${finding.assuming ? ' but those that are suspected' : ''}. The case stays as its evidence.`}
       </p>
       {finding.range && (
         <p data-testid="settled-for">

@@ -51,7 +51,7 @@ export function Suspects({ finding, working }: { finding: GroupFinding; working:
             <span>
               {i === 0 ? <strong className="text-signal">{suspect.words}</strong> : suspect.words}
               {suspect.odds !== undefined && (
-                <span className="text-ink-2"> {percentOf(suspect.odds)} % of what explains it.</span>
+                <span className="text-ink-2"> Likely with {percentOf(suspect.odds)} %.</span>
               )}
             </span>
             {suspect.mend && (
@@ -71,7 +71,10 @@ export function Suspects({ finding, working }: { finding: GroupFinding; working:
         {suspects.length > MOST_SHOWN && <li className="text-ink-2">and {suspects.length - MOST_SHOWN} more</li>}
       </ul>
       {assuming && (
-        <p className="text-ink-2">What is said below is as it would be with the first of these put right.</p>
+        <p className="text-ink-2">
+          All else that is said here is as it would be with {suspects.length > 1 ? 'the first of these' : 'this'} put
+          right.
+        </p>
       )}
     </section>
   );

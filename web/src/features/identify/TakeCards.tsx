@@ -38,10 +38,27 @@ export function TakeCards({ working, onAdd }: { working: WorkingCase; onAdd: (sp
         <button type="button" className="switch-link" aria-pressed={open === 'reads'} onClick={() => toggle('reads')}>
           reads on file
         </button>
+        <Undo working={working} />
       </div>
       {open === 'paste' && <Paste working={working} text={text} setText={setText} onDone={() => setOpen(undefined)} />}
       {open === 'reads' && <OnFile working={working} />}
     </div>
+  );
+}
+
+/** What was done to the specimens last, and a way back. */
+function Undo({ working: { undone, setUndone } }: { working: WorkingCase }) {
+  if (!undone) return null;
+  return (
+    <p role="status" className="ml-auto flex items-baseline gap-3" data-testid="undo">
+      {undone.what}
+      <button type="button" className="switch-link underline" onClick={undone.back}>
+        undo
+      </button>
+      <button type="button" className="switch-link" onClick={() => setUndone(undefined)}>
+        close
+      </button>
+    </p>
   );
 }
 
