@@ -35,7 +35,8 @@ export class Bits {
     checkLength(length);
     const count = (length + 31) >>> 5;
     const own = new Uint32Array(count);
-    own.set(words.subarray(0, count));
+    // So few words are copied sooner one by one than by a view of them.
+    for (let i = 0; i < count; i++) own[i] = words[i]!;
     const used = length & 31;
     if (used !== 0) own[count - 1]! &= -1 << (32 - used);
     return new Bits(length, own);

@@ -185,7 +185,7 @@ export function boxOf(analysis: Analysis, families: Families, asked: Asked, cert
   const cards = prints.map((print): BoxCard => {
     const { text } = print;
     const row = rows.get(BigInt(text));
-    const card = cardOf(predict(analysis, text), () => family?.predict(print));
+    const card = cardOf(predict(analysis, print, { layouts: false }), () => family?.predict(print));
     const sure = certainty === undefined ? {} : standingWith(card.standing, card.odds, certainty);
     return { number: text, ...(row !== undefined && { row }), ...card, ...sure } as BoxCard;
   });

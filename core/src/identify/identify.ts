@@ -82,7 +82,7 @@ function groupFinding(group: string, given: readonly Specimen[], options: Identi
   const box = askedOf(analysis, options.range);
   const asked = (options.predict ?? []).map(printOf);
   const predicted = () => {
-    const found = (options.predict ?? []).map((text) => predict(analysis, text));
+    const found = asked.map((print) => predict(analysis, print));
     if (open) return found.map(unsureOfLength);
     const sure = withErrors(analysis, found);
     return heard ? sure.map((one) => lessSure(withFamily(one, familyFor(families, box, asked)), doubt)) : sure;

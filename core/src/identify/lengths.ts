@@ -124,9 +124,10 @@ export function otherLengths(analysis: Analysis, families: Families, outside: re
 function expectedOf(analysis: Analysis, families: Families, { prints }: Specimen): string | undefined {
   const print = prints[analysis.main?.reading.print ?? 0];
   if (!print || !analysis.main) return undefined;
-  const { bits, standing } = predict(analysis, print.text);
+  const value = printValue(print);
+  const { bits, standing } = predict(analysis, value);
   if (bits && standing === 'proven') return bits;
-  return families.for([printValue(print)], false)?.predict(printValue(print))?.bits ?? bits ?? undefined;
+  return families.for([value], false)?.predict(value)?.bits ?? bits ?? undefined;
 }
 
 /** Where one bit is missing from a read, from 0; -1 where more than that is otherwise. */

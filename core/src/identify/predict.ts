@@ -23,9 +23,10 @@ function facilityFor({ main, facilities }: Analysis, print: PrintValue): bigint 
   return codes.size === 1 ? [...codes][0]! : null;
 }
 
-export function predict(analysis: Analysis, text: string): PredictionFinding {
+/** `layouts`: whether the layouts that fit are asked where the cards do not add up to it. */
+export function predict(analysis: Analysis, print: PrintValue, { layouts = true } = {}): PredictionFinding {
   const { main } = analysis;
-  const print = printOf(text);
+  const { text } = print;
   const open = (why: string): PredictionFinding => ({
     printed: text,
     bits: null,
@@ -44,7 +45,8 @@ export function predict(analysis: Analysis, text: string): PredictionFinding {
   if (facility === null) return open('The specimens have several facility codes: type the code with the number.');
   const exact = main.hull.predict(keyOf(number, facility, analysis.width));
   const exactInside = exact && number >> BigInt(analysis.width) === 0n ? exact : undefined;
-  if (!exactInside) return structural(analysis, text, print, number, open);
+  if (!exactInside)
+    return layouts ? structural(analysis, text, print, number, open) : open('No sum of the cards read.');
   const inside = numbered(main.reading);
   const from = exactInside.from.map((k) => analysis.specimens[inside[k]!]!.index + 1);
   const doubted = exactInside.from.find((k) => analysis.nearPlaces[0]?.misses.includes(inside[k]!));

@@ -3,7 +3,8 @@
  * cards fix the reads of every number in the affine hull of their numbers: an odd set of specimens adds up (exclusive
  * or) to such a number, and so do their bits. Each specimen that adds no dimension must agree with the others: a check.
  *
- * Vectors are rows of 32-bit words: column 0 is the constant 1, column 1 + k the number bit of 2^k, then the read.
+ * A row is 32-bit words: first the number, the bit of 2^k as bit k of its words and the constant 1 above the last; then the read; then
+ * the set of rows that it is made of. So a number is put in as it is, and one loop adds two rows.
  */
 import { Bits } from '../../bits/index.ts';
 
@@ -39,18 +40,83 @@ function indicesIn(made: Int32Array, specimens: readonly number[]): number[] {
   return list;
 }
 
+/** When so many specimens in turn gave no row, and there are so many rows, tables of sums are worth their making. */
+const STANDS_STILL = 8;
+const LEAST_FOR_TABLES = 24;
+/** Rows of one table, of which all sums are in it: more of them where there are many rows. */
+const inTable = (rank: number): number => (rank < 64 ? 4 : 8);
+
+/** For each few rows, in the order of the columns that they lead, where those stand and all their sums. */
+interface Tables {
+  /** Rows of one table. */
+  size: number;
+  /** As many columns a table; -1 where the last has fewer. */
+  columns: Int32Array;
+  /** 2^size rows a table. */
+  sums: Int32Array;
+  count: number;
+}
+
+/** So many rows are taken out at once: each is first freed of what the others of its table lead. */
+function tablesOf(rows: Int32Array, leads: Int32Array, rank: number, head: number, stride: number): Tables {
+  const size = inTable(rank);
+  const count = Math.ceil(rank / size);
+  const columns = new Int32Array(count * size).fill(-1);
+  let found = 0;
+  for (let column = 0; column < head * 32; column++) if (leads[column]! > 0) columns[found++] = column;
+  const sums = new Int32Array((count << size) * stride);
+  for (let t = 0; t < count; t++) {
+    const own = columns.subarray(t * size, t * size + size).filter((column) => column >= 0);
+    const base = (t << size) * stride;
+    const at = (i: number) => base + (1 << i) * stride;
+    own.forEach((column, i) => {
+      const from = (leads[column]! - 1) * stride;
+      sums.set(rows.subarray(from, from + stride), at(i));
+    });
+    // From the last on: a row leads nothing to the left of its own column.
+    for (let i = own.length - 2; i >= 0; i--)
+      for (let j = i + 1; j < own.length; j++)
+        if ((sums[at(i) + (own[j]! >>> 5)]! >>> (own[j]! & 31)) & 1)
+          for (let w = 0; w < stride; w++) sums[at(i) + w]! ^= sums[at(j) + w]!;
+    for (let index = 3; index < 1 << own.length; index++) {
+      const low = index & -index;
+      if (low === index) continue;
+      const [to, a, b] = [base + index * stride, base + low * stride, base + (index ^ low) * stride];
+      for (let w = 0; w < stride; w++) sums[to + w] = sums[a + w]! ^ sums[b + w]!;
+    }
+  }
+  return { size, columns, sums, count };
+}
+
+function takeOut(scratch: Int32Array, { size, columns, sums, count }: Tables, stride: number): void {
+  const [last, mask] = [size - 1, (1 << size) - 1];
+  for (let t = 0; t < count; t++) {
+    const from = t * size;
+    const first = columns[from]!;
+    let index = 0;
+    // Columns side by side within a word are a part of it.
+    if (columns[from + last] === first + last && (first & 31) + last < 32)
+      index = (scratch[first >>> 5]! >>> (first & 31)) & mask;
+    else
+      for (let i = 0; i < size; i++) {
+        const column = columns[from + i]!;
+        if (column >= 0) index |= ((scratch[column >>> 5]! >>> (column & 31)) & 1) << i;
+      }
+    if (index === 0) continue;
+    const at = ((t << size) + index) * stride;
+    for (let i = first >>> 5; i < stride; i++) scratch[i]! ^= sums[at + i]!;
+  }
+}
+
 export class Hull {
-  /** Words of a row before the read begins, and after. */
+  /** Words of the number with the constant, up to the end of the read, and of the whole row. */
   private readonly head: number;
-  private readonly tail: number;
+  private readonly made: number;
   private readonly stride: number;
   /** Signed words: the engine keeps those as whole numbers, unsigned ones it would widen. */
   private readonly rows: Int32Array;
   /** For each column, 1 + the row that leads there, or 0. */
   private readonly leads: Int32Array;
-  /** Which specimens each row is made of, as a bit set over the order in which rows were added. */
-  private readonly made: Int32Array;
-  private readonly madeStride: number;
   private readonly scratch: Int32Array;
   /** The read's part of the scratch row, as `Bits` wants it. */
   private readonly scratchRead: Uint32Array;
@@ -59,6 +125,9 @@ export class Hull {
   private readonly specimens: number[] = [];
   readonly relations: Relation[] = [];
   private tested: { relations: number; specimens: ReadonlySet<number> } | undefined;
+  private tables: Tables | undefined;
+  /** How many specimens came since the last that gave a row. */
+  private still = 0;
   private count = 0;
 
   /** For numbers of `width` bits, reads of `length` bits, and at most `most` specimens. */
@@ -68,16 +137,14 @@ export class Hull {
     most: number,
   ) {
     this.head = (width + 32) >>> 5;
-    this.tail = (length + 31) >>> 5;
-    this.stride = this.head + this.tail;
+    this.made = this.head + ((length + 31) >>> 5);
     const rows = Math.min(most, width + 1);
+    this.stride = this.made + ((rows + 31) >>> 5);
     this.rows = new Int32Array(rows * this.stride);
     this.leads = new Int32Array(this.head * 32);
-    this.madeStride = (rows + 31) >>> 5;
-    this.made = new Int32Array(rows * this.madeStride);
     this.scratch = new Int32Array(this.stride);
-    this.scratchRead = new Uint32Array(this.scratch.buffer, this.head * 4, this.tail);
-    this.scratchMade = new Int32Array(this.madeStride);
+    this.scratchRead = new Uint32Array(this.scratch.buffer, this.head * 4, this.made - this.head);
+    this.scratchMade = this.scratch.subarray(this.made);
   }
 
   /** Dimensions of the specimens' numbers, the constant counted. */
@@ -103,66 +170,61 @@ export class Hull {
   add(number: bigint, bits: Bits): void {
     const index = this.count++;
     this.load(number, 1);
-    this.scratch.set(bits.words, this.head);
+    const { scratch, head, made, stride } = this;
+    const { words } = bits;
+    for (let i = 0; i < words.length; i++) scratch[head + i] = words[i]!;
     const lead = this.reduce();
     if (lead >= 0) {
       const row = this.specimens.length;
-      this.rows.set(this.scratch, row * this.stride);
-      this.scratchMade[row >>> 5]! ^= 1 << (31 - (row & 31));
-      this.made.set(this.scratchMade, row * this.madeStride);
+      scratch[made + (row >>> 5)]! ^= 1 << (31 - (row & 31));
+      for (let i = 0, to = row * stride; i < stride; i++) this.rows[to + i] = scratch[i]!;
       this.leads[lead] = row + 1;
       this.specimens.push(index);
+      this.tables = undefined;
+      this.still = 0;
       return;
     }
-    const wrong = this.scratchRead.some((word) => word !== 0) ? this.scratchRead.slice() : undefined;
-    this.relations.push(new Relation(index, this.scratchMade.slice(), this.specimens, wrong));
+    this.still++;
+    let wrong: Uint32Array | undefined;
+    for (let i = head; i < made; i++) if (scratch[i] !== 0) wrong = this.scratchRead.slice();
+    const of = new Int32Array(stride - made);
+    for (let i = made; i < stride; i++) of[i - made] = scratch[i]!;
+    this.relations.push(new Relation(index, of, this.specimens, wrong));
   }
 
-  /** Puts a number into the scratch row, with `constant` in column 0 and no read. */
+  /** Puts a number into the scratch row, with or without the constant, and no read. */
   private load(number: bigint, constant: 0 | 1): void {
-    this.scratch.fill(0);
-    this.scratchMade.fill(0);
-    if (constant) this.scratch[0] = 1 << 31;
+    const { scratch, width } = this;
+    scratch.fill(0);
     // Small numbers, as nearly all are, go without the slower arithmetic of big ones.
-    if (this.width <= 52) {
+    if (width <= 52) {
       const small = Number(number);
-      this.putWord(small >>> 0, 1);
-      if (this.width > 32) this.putWord(Math.floor(small / 0x100000000) >>> 0, 33);
-      return;
-    }
-    for (let rest = number, column = 1; rest !== 0n; rest >>= 32n, column += 32)
-      this.putWord(Number(rest & 0xffffffffn), column);
-  }
-
-  /** Puts 32 number bits into the scratch row, the least significant at `column`. */
-  private putWord(word: number, column: number): void {
-    for (let left = word | 0; left !== 0; left &= left - 1) {
-      const at = column + 31 - Math.clz32(left & -left);
-      this.scratch[at >>> 5]! |= 1 << (31 - (at & 31));
-    }
+      scratch[0] = small;
+      if (width > 31) scratch[1] = Math.floor(small / 0x100000000);
+    } else for (let rest = number, w = 0; rest !== 0n; rest >>= 32n, w++) scratch[w] = Number(rest & 0xffffffffn);
+    if (constant) scratch[width >>> 5]! |= 1 << (width & 31);
   }
 
   /** Takes the rows out of the scratch row; gives the first column that is left, or -1 when none is. */
   private reduce(): number {
-    const { scratch, scratchMade, rows, made, leads, head, stride, madeStride } = this;
+    const { scratch, rows, leads, head, stride } = this;
+    if (this.still >= STANDS_STILL && this.specimens.length >= LEAST_FOR_TABLES) {
+      this.tables ??= tablesOf(rows, leads, this.specimens.length, head, stride);
+      takeOut(scratch, this.tables, stride);
+    }
     let first = -1;
     for (let w = 0; w < head; w++) {
-      let left = scratch[w]!;
-      while (left !== 0) {
-        const column = w * 32 + Math.clz32(left);
-        // What stands behind this column in its word.
-        const behind = 0x7fffffff >>> (column & 31);
-        const row = leads[column]! - 1;
+      for (let left = scratch[w]!; left !== 0; ) {
+        const bit = 31 - Math.clz32(left & -left);
+        const row = leads[w * 32 + bit]! - 1;
         if (row < 0) {
-          if (first < 0) first = column;
-          left &= behind;
+          if (first < 0) first = w * 32 + bit;
+          left &= left - 1;
           continue;
         }
-        const from = row * stride;
-        for (let i = w; i < stride; i++) scratch[i]! ^= rows[from + i]!;
-        const madeFrom = row * madeStride;
-        for (let i = 0; i < madeStride; i++) scratchMade[i]! ^= made[madeFrom + i]!;
-        left = scratch[w]! & behind;
+        for (let i = w, from = row * stride + w; i < stride; i++, from++) scratch[i]! ^= rows[from]!;
+        // What stands behind this column in its word.
+        left = bit === 31 ? 0 : scratch[w]! & (-2 << bit);
       }
     }
     return first;
@@ -190,7 +252,7 @@ export class Hull {
   effectOf(k: number): Bits | undefined {
     this.load(0n, 0);
     if (k >= this.width) return undefined;
-    this.scratch[(k + 1) >>> 5]! |= 1 << (31 - ((k + 1) & 31));
+    this.scratch[k >>> 5]! |= 1 << (k & 31);
     return this.reduce() < 0 ? this.restBits() : undefined;
   }
 
