@@ -38,7 +38,7 @@ function wordsOf(
         ? `The print of card ${rows[0]}, ${typed}, stands as ${one!.printed} where the others have theirs: most likely mistyped.`
         : `The prints of ${cards} are not what stands where the others have theirs: most likely mistyped.`;
     case 'misread bit':
-      return `Bit ${positions![0]} of card ${rows[0]} is not as the others ask for: most likely a misread. Read it again.`;
+      return `Bit ${positions!.join(' or ')} of card ${rows[0]} is not as the others ask for: most likely a misread. Read it again.`;
     case 'inverted read':
       return rows.length === 1
         ? `Every bit of card ${rows[0]} is inverted: the two wires are swapped at that reader. Inverted back it agrees.`

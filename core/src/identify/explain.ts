@@ -85,17 +85,29 @@ const LEAST_ODDS = 0.02;
 /** From here on an error is named. */
 const NAMED = 0.7;
 
-/** One explanation of a kind for the same cards: the likeliest. */
+/**
+ * One explanation of a kind for the same cards. Where it may be one bit of a card or another, all of them are named, and the card is set
+ * aside until it is read again.
+ */
 function merged(found: readonly Explained[]): Explained[] {
-  const by = new Map<string, Explained>();
+  const by = new Map<string, Explained[]>();
   for (const one of found) {
     const key = `${one.kind} ${one.at.join()}`;
-    const known = by.get(key);
-    if (known) known.odds += one.odds;
-    else by.set(key, { ...one });
+    by.set(key, [...(by.get(key) ?? []), one]);
   }
-  return [...by.values()].sort((a, b) => b.odds - a.odds);
+  return [...by.values()]
+    .map((all) => {
+      const [first, ...others] = all.sort((a, b) => b.odds - a.odds) as [Explained, ...Explained[]];
+      const odds = all.reduce((sum, one) => sum + one.odds, 0);
+      const alike = others.filter((one) => one.odds > ALIKE * odds);
+      if (alike.length === 0 || !first.positions) return { ...first, odds };
+      const positions = [first, ...alike].flatMap((one) => one.positions ?? []).sort((a, b) => a - b);
+      return { ...first, odds, positions, mend: first.mend.map(({ row }) => ({ row, aside: true as const })) };
+    })
+    .sort((a, b) => b.odds - a.odds);
 }
+/** So likely beside the likeliest of its kind, another bit is named, too. */
+const ALIKE = 0.05;
 
 const widthOf = ({ main }: Analysis): number =>
   Math.max(1, ...main!.reading.numbers.flatMap((n) => (n === undefined ? [] : [n.toString(2).length])));

@@ -93,6 +93,45 @@ describe('the hull of the specimens’ numbers', () => {
   });
 });
 
+describe('with many specimens, where rows are taken out by tables', () => {
+  it('says what the map says, before and after a dimension comes late', () => {
+    for (const [width, length, seed] of [
+      [40, 70, 1],
+      [64, 33, 2],
+      [130, 100, 3],
+    ] as const) {
+      const map = randomMap(seed, width, length);
+      const random = randomFrom(seed);
+      const word = () =>
+        Array.from({ length: width }, () => BigInt(random() < 0.5)).reduce((all, bit) => (all << 1n) | bit, 0n);
+      const basis = Array.from({ length: width - 6 }, word);
+      const within = () => basis.reduce((sum, one) => (random() < 0.5 ? sum ^ one : sum), 0n);
+      const numbers = [
+        ...Array.from({ length: width + 40 }, within),
+        ...Array.from({ length: 3 }, word),
+        ...Array.from({ length: 40 }, within),
+      ];
+      const hull = new Hull(width, length, numbers.length);
+      for (const n of numbers) {
+        hull.add(n, map(n));
+        const asked = within();
+        const said = hull.predict(asked);
+        if (said) expect(said.bits.equals(map(asked))).toBe(true);
+        expect(said?.from.reduce((sum, i) => sum ^ numbers[i]!, 0n)).toBe(said && asked);
+        expect(said === undefined || said.from.length % 2 === 1).toBe(true);
+      }
+      expect([hull.consistent, hull.rank + hull.checks]).toEqual([true, numbers.length]);
+      for (const { of } of hull.relations) expect(of.reduce((sum, i) => sum ^ numbers[i]!, 0n)).toBe(0n);
+      for (let k = 0; k < width; k++) {
+        const effect = hull.effectOf(k);
+        if (effect) expect(effect.equals(map(1n << BigInt(k)).xor(map(0n)))).toBe(true);
+      }
+      hull.add(numbers[3]!, map(numbers[3]!).xor(Bits.build(length, (p) => p === 9)));
+      expect(hull.consistent).toBe(false);
+    }
+  });
+});
+
 describe('against z3-solver', () => {
   let z3: Awaited<ReturnType<typeof init>>;
   beforeAll(async () => {

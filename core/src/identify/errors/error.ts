@@ -11,7 +11,7 @@ export type ErrorKind =
   | 'other facility code'
   | 'other format';
 
-/** What becomes of a specimen when an error is put right: another print, other bits, or a group of its own. */
+/** What becomes of a specimen when an error is put right: another print, other bits, a group of its own, or it is set aside. */
 export interface Mend {
   /** 1-based. */
   row: number;
@@ -20,6 +20,7 @@ export interface Mend {
   print?: number;
   bits?: string;
   group?: string;
+  aside?: true;
 }
 
 /** One way to explain what does not agree. */

@@ -6,12 +6,12 @@ import { printValue } from '../cards/readings.ts';
 import type { Specimen } from '../cards/specimen.ts';
 import { type Mend, rowOf } from './error.ts';
 
-/** The specimens as they are with an error put right. Those that get a group of their own are left out: it is another case. */
+/** The specimens as they are with an error put right. Those set aside or in a group of their own are left out. */
 export function mended(specimens: readonly Specimen[], mend: readonly Mend[], print: number): Specimen[] {
   const by = new Map(mend.map((one) => [one.row, one]));
   return specimens.flatMap((specimen) => {
-    const { printed, bits, group } = by.get(rowOf(specimen)) ?? {};
-    if (group !== undefined) return [];
+    const { printed, bits, group, aside } = by.get(rowOf(specimen)) ?? {};
+    if (group !== undefined || aside) return [];
     return [
       {
         ...specimen,

@@ -77,6 +77,7 @@ export class Family {
   private readonly outsiders: number[] = [];
   private readonly also: (Also & { share: number })[];
   private readonly first: Bits;
+  private readonly kept = new Map<string, readonly Heard[]>();
   /** How many members agree with the cards. */
   readonly count: bigint;
   /** About how many there are, as a power of ten. */
@@ -143,12 +144,21 @@ export class Family {
     return this.sites.length + this.also.length === 0;
   }
 
-  /** Undefined where no member agrees with the cards, or the print is no number under the readings that are left. */
-  predict(print: PrintValue): Prediction | undefined {
+  /** What each site says of a card; kept, as a card is both predicted and weighed against others. */
+  private heardOf(print: PrintValue): readonly Heard[] {
+    const known = this.kept.get(print.text);
+    if (known) return known;
     const heard = this.sites.flatMap((site) => {
       const number = site.reading.numberOf(print);
       return number === undefined ? [] : [this.heard(site, number)];
     });
+    if (this.first.length <= MOST_KEPT) this.kept.set(print.text, heard);
+    return heard;
+  }
+
+  /** Undefined where no member agrees with the cards, or the print is no number under the readings that are left. */
+  predict(print: PrintValue): Prediction | undefined {
+    const heard = this.heardOf(print);
     const told = this.also.flatMap((one) => {
       const bits = one.says(print);
       return bits === undefined ? [] : [{ ...one, said: bits }];
@@ -225,13 +235,11 @@ export class Family {
     // 1 where a member gives 0, 2 where one gives 1.
     const may = new Uint8Array(this.first.length);
     let all = 0;
-    for (const site of this.sites) {
-      const number = site.reading.numberOf(print);
-      if (number === undefined) continue;
-      all += site.share;
-      const heard = this.heard(site, number);
+    for (const heard of this.heardOf(print)) {
+      const { share } = heard.site;
+      all += share;
       for (let p = 0; p < chances.length; p++) {
-        chances[p]! += site.share * heard.ones[p]!;
+        chances[p]! += share * heard.ones[p]!;
         may[p]! |= heard.may[p]!;
       }
     }
@@ -249,10 +257,7 @@ export class Family {
 
   /** Bits that a card may have, by how likely they are; `random` gives numbers from 0 to below 1. */
   sample(print: PrintValue, random: () => number): string | undefined {
-    const heard = this.sites.flatMap((site) => {
-      const number = site.reading.numberOf(print);
-      return number === undefined ? [] : [{ share: site.share, made: () => this.heard(site, number).ones }];
-    });
+    const heard = this.heardOf(print).map(({ site, ones }) => ({ share: site.share, made: () => ones }));
     const told = this.also.flatMap((one) => {
       const bits = one.says(print);
       return bits === undefined ? [] : [{ share: one.share, made: () => Float64Array.from(bits, Number) }];
@@ -292,6 +297,8 @@ interface Heard {
 const ELSEWHERE = 0.02;
 const MOST_CANDIDATES = 6;
 const MOST_SITES = 40;
+/** Of longer reads what was heard is not kept. */
+const MOST_KEPT = 128;
 
 function oddsOf(heard: readonly Heard[], bits: string): number {
   let odds = 0;

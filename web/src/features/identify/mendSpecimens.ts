@@ -13,7 +13,7 @@ export function mendSpecimens(all: readonly CaseSpecimen[], mend: readonly Mend[
   });
 }
 
-function mended(specimen: CaseSpecimen, { printed, print = 0, bits, group }: Mend): CaseSpecimen {
+function mended(specimen: CaseSpecimen, { printed, print = 0, bits, group, aside }: Mend): CaseSpecimen {
   const next = { ...specimen };
   if (printed !== undefined && print === 0) next.printed = printed;
   if (printed !== undefined && print > 0)
@@ -23,12 +23,14 @@ function mended(specimen: CaseSpecimen, { printed, print = 0, bits, group }: Men
     next.bits = bits;
   }
   if (group !== undefined) next.group = group;
+  if (aside) next.setAside = true;
   return next;
 }
 
 /** What the button says that puts it right. */
 export function mendInWords({ kind, mend = [] }: Suspect): string {
   const [one] = mend;
+  if (one?.aside) return 'set aside until it is read again';
   switch (kind) {
     case 'swapped pair':
       return 'exchange the prints';
