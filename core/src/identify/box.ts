@@ -109,7 +109,8 @@ export function withFamily(found: PredictionFinding, family: Family | undefined)
   if (!said) return found;
   const { bits, settled, odds } = said;
   const { from: _from, ...rest } = found;
-  const told = { ...rest, bits, odds };
+  const unsettled = said.settledBits.flatMap((is, p) => (is ? [] : [p + 1]));
+  const told = { ...rest, bits, odds, ...(unsettled.length > 0 && { unsettled }) };
   if (settled)
     return {
       ...told,

@@ -74,6 +74,8 @@ export interface PredictionFinding {
   odds: number | null;
   /** The likeliest that says otherwise, where it is not settled. */
   rival: string | null;
+  /** The positions of its bits that are not settled, where the family says so. */
+  unsettled?: number[];
   /** Which single errors could not change it unseen, where it is proven. */
   withstands?: SingleError[];
   checks: number;

@@ -84,7 +84,7 @@ function groupFinding(group: string, given: readonly Specimen[], options: Identi
   const predicted = () => {
     const found = asked.map((print) => predict(analysis, print));
     if (open) return found.map(unsureOfLength);
-    const sure = withErrors(analysis, found);
+    const sure = withErrors(analysis, found, box.prints);
     return heard ? sure.map((one) => lessSure(withFamily(one, familyFor(families, box, asked)), doubt)) : sure;
   };
   const range = heard ? boxOf(analysis, families, box, doubt?.certainty) : null;

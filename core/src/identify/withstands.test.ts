@@ -52,6 +52,24 @@ describe('a proven prediction', () => {
     expect(found!.why).toContain('If card 1 had a wrong print or were misread');
   });
 
+  it('names a card whose reading shows an exchange that it does not withstand', () => {
+    const numbers = [0, 1, 2, 3, 4, 5].map((i) => 10_000 + i);
+    const cards = numbers.map((n) => card(n));
+    const range = { from: 10_000n, to: 10_015n };
+    const ask = (specimens: SpecimenInput[]) =>
+      identify(specimens, { library: [], predict: ['10006'], range, family: false });
+    const { why } = ask(cards).predictions[0]!;
+    const [, a, b] = /cards (\d) and (\d) were exchanged/.exec(why)!.map(Number) as [number, number, number];
+    const named = Number(/One more card, (\d+), would show the exchange/.exec(why)![1]);
+    expect(numbers).not.toContain(named);
+    const wrong = cards.map((one, i) => ({
+      ...one,
+      printed: cards[i === a - 1 ? b - 1 : i === b - 1 ? a - 1 : i]!.printed!,
+    }));
+    expect([ask(wrong).consistent, ask([...wrong, card(named)]).consistent]).toEqual([true, false]);
+    expect(ask([...cards, card(named)]).consistent).toBe(true);
+  });
+
   it('withstands what it says: every error of that kind shows, or changes nothing', () => {
     const some = fc.record({
       numbers: fc.uniqueArray(fc.integer({ min: 64, max: 95 }), { minLength: 5, maxLength: 9 }),

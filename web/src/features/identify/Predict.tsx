@@ -1,4 +1,5 @@
 /** The bits of a card not read yet: typed numbers, or a range of the box. */
+import { rangeOf } from '@rawbits/core/format';
 import { type GroupFinding, type PredictionFinding, percentOf } from '@rawbits/core/identify';
 import { useState } from 'react';
 import { CopyButton } from '../../parts/copy/CopyButton.tsx';
@@ -78,7 +79,7 @@ export function Predict({ finding, working }: { finding: GroupFinding; working: 
 }
 
 function Prediction({ prediction }: { prediction: PredictionFinding }) {
-  const { printed, bits, standing, odds, withstands, why } = prediction;
+  const { printed, bits, standing, odds, unsettled = [], withstands, why } = prediction;
   return (
     <li className="border-t border-faint py-1" data-prediction={printed}>
       <p className="flex items-center gap-2">
@@ -87,7 +88,7 @@ function Prediction({ prediction }: { prediction: PredictionFinding }) {
         {standing === 'likely' && odds !== null && <span className="text-ink-2">{percentOf(odds)} %</span>}
         {bits && <CopyButton text={bits} what={`the bits of ${printed}`} />}
       </p>
-      {bits && <code className="block font-mono text-[0.9rem] break-all">{bits}</code>}
+      {bits && <Settled bits={bits} unsettled={unsettled} />}
       {withstands && (
         <p className={`text-[0.9rem] ${withstands.length === 0 ? 'text-signal' : ''}`}>
           Withstands {withstands.length === 0 ? 'no error' : `one ${withstands.join(', ')}`}.
@@ -96,4 +97,37 @@ function Prediction({ prediction }: { prediction: PredictionFinding }) {
       <p className="text-[0.9rem] text-ink-2">{why}</p>
     </li>
   );
+}
+
+/** The bits, those that are not settled underlined with dots and in the signal colour. */
+function Settled({ bits, unsettled }: { bits: string; unsettled: readonly number[] }) {
+  const open = new Set(unsettled);
+  if (open.size === 0) return <code className="block font-mono text-[0.9rem] break-all">{bits}</code>;
+  return (
+    <>
+      <code className="block font-mono text-[0.9rem] break-all">
+        {runsOf(bits, open).map(({ from, text, isOpen }) => (
+          <span key={from} className={isOpen ? 'text-signal underline decoration-dotted underline-offset-4' : ''}>
+            {text}
+          </span>
+        ))}
+      </code>
+      <p className="text-[0.9rem]">
+        {open.size === 1 ? 'Bit' : 'Bits'} {rangeOf([...open])} {open.size === 1 ? 'is' : 'are'} not settled, the rest
+        is.
+      </p>
+    </>
+  );
+}
+
+/** Bits that stand side by side and are alike settled or not. */
+export function runsOf(bits: string, open: ReadonlySet<number>): { from: number; text: string; isOpen: boolean }[] {
+  const runs: { from: number; text: string; isOpen: boolean }[] = [];
+  [...bits].forEach((bit, i) => {
+    const isOpen = open.has(i + 1);
+    const last = runs.at(-1);
+    if (last && last.isOpen === isOpen) last.text += bit;
+    else runs.push({ from: i + 1, text: bit, isOpen });
+  });
+  return runs;
 }
