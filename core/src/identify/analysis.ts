@@ -7,7 +7,7 @@ import type { Format } from '../format/index.ts';
 import { Hull } from './algebra/hull.ts';
 import { type Column, columnsOfNumbers, columnsOfReads, varies } from './cards/columns.ts';
 import { type NumberPlace, placesOf, valueAt } from './cards/places.ts';
-import { type PrintReading, plainReadings, withAdded } from './cards/readings.ts';
+import { type PrintReading, plainReadings, withAdded, withLastDigits } from './cards/readings.ts';
 import type { Specimen } from './cards/specimen.ts';
 import { type Hypothesis, type Known, knownFormats, libraryHypotheses, structures } from './hypotheses.ts';
 import { addedConstants, lastDigits } from './search.ts';
@@ -119,15 +119,12 @@ function extraReadings(plain: Read, specimens: Specimen[], columns: readonly Col
   const added = addedConstants(reads, numbers).map((add) => build(withAdded(plain.reading, add), specimens, columns));
   const texts = inside.map((i) => specimens[i]!.prints[plain.reading.print]!.text.trim());
   const cut = plain.places.length === 0 && lastDigits(reads, numbers, texts);
-  const last: Read[] = cut
-    ? [
-        {
-          hull: plain.hull,
-          places: [cut],
-          reading: { ...plain.reading, kind: 'the last digits only', numberOf: () => undefined },
-        },
-      ]
-    : [];
+  const last: Read[] = [];
+  if (cut) {
+    const whole = withLastDigits(plain.reading, texts[0]!.length, (i) => valueAt(cut, specimens[i]!.bits));
+    const read = build(whole, specimens, columns);
+    last.push(read.places.length > 0 ? read : { ...read, places: [cut] });
+  }
   return [...added.filter((read) => read.places.length > 0), ...last];
 }
 
@@ -138,7 +135,7 @@ function extraReadings(plain: Read, specimens: Specimen[], columns: readonly Col
 function choose(all: Read[]): { main: Read | undefined; rivals: Read[] } {
   const [plain] = all;
   if (!plain) return { main: undefined, rivals: [] };
-  const agreeing = all.filter((read) => read.hull.consistent || read.reading.kind === 'the last digits only');
+  const agreeing = all.filter((read) => read.hull.consistent);
   const seen = agreeing.filter((read) => read.places.length > 0);
   const tested = agreeing.includes(plain) && plain.hull.checks >= 2;
   const main = seen.includes(plain) || tested ? plain : (seen[0] ?? plain);

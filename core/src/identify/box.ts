@@ -6,7 +6,8 @@ import { Bits } from '../bits/index.ts';
 import { Hull } from './algebra/hull.ts';
 import type { Analysis } from './analysis.ts';
 import { numbered } from './analysis.ts';
-import { type PrintValue, plainReadings, printValue } from './cards/readings.ts';
+import { type PrintReading, type PrintValue, plainReadings, printValue } from './cards/readings.ts';
+import type { Specimen } from './cards/specimen.ts';
 import { type Also, Family, Frame } from './family/index.ts';
 import type { BoxCard, BoxFinding, PredictionFinding } from './finding.ts';
 import type { Hypothesis } from './hypotheses.ts';
@@ -23,7 +24,11 @@ export class Families {
   private readonly known = new Map<string, Family | undefined>();
   private frame: Frame | undefined;
 
-  constructor(private readonly analysis: Analysis) {}
+  /** `codes`: facility codes that are known to be in use, which makes a format that shows one likelier. */
+  constructor(
+    private readonly analysis: Analysis,
+    private readonly codes: readonly string[] = [],
+  ) {}
 
   /** Undefined where none is left, or the cards are not all of one code. */
   for(prints: readonly PrintValue[], exist: boolean): Family | undefined {
@@ -49,14 +54,24 @@ export class Families {
     const inside = numbered(main.reading);
     if (new Set(inside.map((i) => facilities[i])).size > 1) return undefined;
     const cards = distinct(inside.map((i) => specimens[i]!));
-    const readings = plainReadings(cards).filter(({ numbers }) => numbers.every((n) => n !== undefined));
+    const readings = readingsOf(main.reading, cards);
     // Checks over whole bytes are no parity: of structures that are put together those that have one are heard besides.
     const isBesides = ({ format, layout }: Hypothesis) => format || layout.spans.some(({ role }) => role === 'check');
-    const also = hypotheses.filter(isBesides).map((one) => asMember(this.analysis, one));
+    const known = (one: Hypothesis) =>
+      one.facility !== undefined && this.codes.includes(one.facility) ? KNOWN_CODE : 0;
+    const also = hypotheses.filter(isBesides).map((one) => asMember(this.analysis, one, known(one)));
     const reads = cards.map(({ bits }) => bits);
     this.frame ??= new Frame(reads);
     return new Family({ reads, frame: this.frame, readings, asked, also, exist });
   }
+}
+
+/** The ways to read the prints of some cards that give each a number; where only last digits are printed, that one. */
+function readingsOf(main: PrintReading, cards: readonly Specimen[]): PrintReading[] {
+  if (main.kind !== 'the last digits only')
+    return plainReadings(cards).filter(({ numbers }) => numbers.every((n) => n !== undefined));
+  const numbers = cards.map(({ prints }) => main.numberOf(printValue(prints[main.print]!)));
+  return numbers.every((n) => n !== undefined) ? [{ ...main, numbers }] : [];
 }
 
 /** A card that was read twice says nothing more the second time. */
@@ -74,7 +89,9 @@ const LIBRARY_BITS = 5.3;
 const SPARE_ZEROS = 3;
 /** A structure with one of the usual checks: rarer than parity, and one of some twenty checks. */
 const CHECKED_BITS = 14;
-function asMember(analysis: Analysis, hypothesis: Hypothesis): Also {
+/** A code that is named at the site: of 256 and more one is it by chance. */
+const KNOWN_CODE = 7;
+function asMember(analysis: Analysis, hypothesis: Hypothesis, known: number): Also {
   const { layout, format } = hypothesis;
   const numbers = analysis.main!.reading.numbers.filter((n) => n !== undefined);
   const width = Math.max(1, ...numbers.map((n) => n.toString(2).length));
@@ -87,7 +104,7 @@ function asMember(analysis: Analysis, hypothesis: Hypothesis): Also {
   }
   return {
     words: format ? `it is ${format.id} of the library` : `it is laid out so: ${hypothesis.line}`,
-    bits: (format ? LIBRARY_BITS : CHECKED_BITS) - given,
+    bits: (format ? LIBRARY_BITS : CHECKED_BITS) - given - known,
     says: (print) => {
       const number = analysis.main!.reading.numberOf(print);
       return number === undefined ? undefined : encoded(analysis, hypothesis, print, number)?.toBinary();

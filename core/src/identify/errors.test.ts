@@ -155,3 +155,18 @@ describe('too little to go by', () => {
     }
   });
 });
+
+describe('facility codes that are named at the site', () => {
+  it('make a format that shows one likelier, and nothing proven or settled', () => {
+    const cards = box('26-8-16', true).slice(0, 6);
+    const odds = (codes: string[]) => {
+      const { range: all } = identify(cards, { library: CATALOGUE, codes, range: { from: 9000n, to: 9019n } });
+      const unread = all!.cards.filter(({ row }) => row === undefined);
+      return { of: unread.map((one) => one.odds ?? 0), standings: unread.map((one) => one.standing !== 'open') };
+    };
+    const [plain, named, other] = [odds([]), odds(['71']), odds(['72'])];
+    expect(other).toEqual(plain);
+    plain.of.forEach((one, i) => expect(named.of[i]).toBeGreaterThanOrEqual(one));
+    expect(named.of.some((one, i) => one > plain.of[i]!)).toBe(true);
+  });
+});

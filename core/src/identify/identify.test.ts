@@ -171,6 +171,20 @@ describe('other ways to print', () => {
     expect(finding.predictions[0]!.bits).toBe(truth('26-8-16', '71', number));
   });
 
+  it('the last digits only: the number nearest to the cards read, in the box and beyond the next thousand', () => {
+    const numbers = [39_995, 40_010, 39_870, 40_120, 39_990];
+    const specimens = numbers.map((n) => ({
+      ...card('34-0-32', undefined, 4_200_000 + n),
+      printed: String(n).slice(1),
+    }));
+    const finding = identify(specimens, { predict: ['0001', '9999'] });
+    expect(finding.reading).toContain('last digits of a longer number');
+    for (const [i, number] of [4_240_001, 4_239_999].entries()) {
+      expect(finding.predictions[i]!.standing).not.toBe('proven');
+      expect(finding.predictions[i]!.bits).toBe(truth('34-0-32', undefined, number));
+    }
+  });
+
   it('a UID in hex, its bytes reversed in the read', () => {
     const uids = ['04A23B1C', '1D2C4F90', 'A1B2C3D4'];
     const finding = identify(uids.map((uid) => ({ bits: Bits.fromHex(uid).reverseBytes().toBinary(), printed: uid })));

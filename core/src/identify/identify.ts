@@ -34,6 +34,8 @@ import { withErrors } from './withstands.ts';
 export interface IdentifyOptions extends TieBreakerOptions {
   /** Formats to try: the library, or the catalogue. */
   library: readonly Format[];
+  /** Facility codes that are known to be in use, such as those named at the site. */
+  codes?: readonly string[];
   /** Prints whose bits are to be predicted. */
   predict?: readonly string[];
   /** Whether it is worked out how many more cards the box most likely takes: as long as some dozen answers. */
@@ -78,7 +80,7 @@ function groupFinding(group: string, given: readonly Specimen[], options: Identi
   const right = heard ? putRight(whole, doubts.suspects[0], library) : undefined;
   const analysis = right?.analysis ?? whole;
   const { main, known, hypotheses, specimens } = analysis;
-  const families = new Families(analysis);
+  const families = new Families(analysis, options.codes);
   const box = askedOf(analysis, options.range);
   const asked = (options.predict ?? []).map(printOf);
   const predicted = () => {

@@ -30,6 +30,8 @@ function widest({ hypotheses, main, width }: Analysis): number {
 export function tieBreaker(analysis: Analysis, options: TieBreakerOptions = {}): TieBreaker | null {
   const { main } = analysis;
   if (!main?.hull.consistent || numbered(main.reading).length === 0) return null;
+  // What is looked for here is numbers; where prints show a part of them alone, no card is found by its number.
+  if (main.reading.kind === 'the last digits only') return null;
   // Where the numbers of the box are known, those are what there is to prove.
   const wmax = options.range ? Math.max(analysis.width, bitLength(options.range.to)) : widest(analysis);
   const rankWanted = Math.max(main.hull.width, wmax) + 1;

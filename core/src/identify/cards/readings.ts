@@ -96,6 +96,40 @@ export function withAdded(reading: PrintReading, add: bigint): PrintReading {
   };
 }
 
+/**
+ * A reading in which only the last decimal digits of the number are printed: the specimens' numbers are as they stand in their bits,
+ * and that of another print is the one nearest to any of them that ends in its digits.
+ */
+export function withLastDigits(
+  reading: PrintReading,
+  digits: number,
+  numberIn: (index: number) => bigint,
+): PrintReading {
+  const modulus = 10n ** BigInt(digits);
+  const numbers = reading.numbers.map((number, i) => (number === undefined ? undefined : numberIn(i)));
+  const known = numbers.filter((number) => number !== undefined);
+  const nearest = (ending: bigint): bigint => {
+    let best: bigint | undefined;
+    const away = (number: bigint) =>
+      known.reduce((least, one) => min(least, abs(one - number)), abs(known[0]! - number));
+    for (const one of known)
+      for (const turn of [-1n, 0n, 1n]) {
+        const number = one - (one % modulus) + turn * modulus + ending;
+        if (number >= 0n && (best === undefined || away(number) < away(best))) best = number;
+      }
+    return best!;
+  };
+  return {
+    ...reading,
+    kind: 'the last digits only',
+    numbers,
+    numberOf: ({ decimal }) => (decimal === undefined || decimal >= modulus ? undefined : nearest(decimal)),
+  };
+}
+
+const abs = (value: bigint): bigint => (value < 0n ? -value : value);
+const min = (a: bigint, b: bigint): bigint => (a < b ? a : b);
+
 export function readingInWords({ kind, add, print }: PrintReading): string {
   const which = print === 0 ? 'the print' : `print ${print + 1}`;
   switch (kind) {
@@ -108,6 +142,6 @@ export function readingInWords({ kind, add, print }: PrintReading): string {
     case 'a constant added':
       return `the number is ${which} ${add! < 0n ? `less ${-add!}` : `plus ${add}`}`;
     case 'the last digits only':
-      return `${which} shows only the last digits of a longer number`;
+      return `${which} shows only the last digits of a longer number, which is taken as the one nearest to the cards read`;
   }
 }

@@ -3,6 +3,7 @@ import type { CaseSpecimen } from '@rawbits/api';
 import type { GroupFinding } from '@rawbits/core/identify';
 import { useMemo, useState } from 'react';
 import { Link } from 'react-router';
+import { useFacilityCodesQuery } from '../../platform/endpoints/facilityCodes.ts';
 import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { counted } from '../../platform/words/words.ts';
@@ -25,6 +26,7 @@ export function CaseView({ site, id }: { site: string; id: string }) {
   const working = useCase(site, id);
   const { shown, error, failure, setSpecimens } = working;
   const { data: formats } = useFormatsQuery(site);
+  const { data: codes } = useFacilityCodesQuery(site);
   const [group, setGroup] = useState(0);
   const [layout, setLayout] = useState(0);
   const [making, setMaking] = useState(false);
@@ -32,8 +34,11 @@ export function CaseView({ site, id }: { site: string; id: string }) {
   const specimens = shown?.specimens ?? NO_SPECIMENS;
   const questions = shown?.questions;
   const request = useMemo(
-    () => questions && formats && { specimens, questions, library: formats.map((f) => f.format) },
-    [specimens, questions, formats],
+    () =>
+      questions &&
+      formats &&
+      codes && { specimens, questions, library: formats.map((f) => f.format), codes: codes.map(({ code }) => code) },
+    [specimens, questions, formats, codes],
   );
   const { answer, steps, busy } = useFinding(request);
   const whole = answer && 'finding' in answer ? answer.finding : undefined;

@@ -10,6 +10,8 @@ export interface Request {
   specimens: CaseSpecimen[];
   questions: Questions;
   library: Format[];
+  /** The facility codes that are named at the site. */
+  codes: string[];
 }
 export type Answer = { finding: Finding } | { failure: Failure };
 
@@ -23,11 +25,14 @@ export interface Step {
 
 const MOST_STEPS = 24;
 
-function find({ specimens, questions, library }: Request, more: { family?: boolean; until?: boolean } = {}): Finding {
+function find(
+  { specimens, questions, library, codes }: Request,
+  more: { family?: boolean; until?: boolean } = {},
+): Finding {
   const setAside = specimens.flatMap((s, i) => (s.setAside ? [i + 1] : []));
   const range = questions.range && { from: BigInt(questions.range.from), to: BigInt(questions.range.to) };
   const plain = specimens.map(({ setAside: _aside, source: _source, at: _at, asRead: _read, ...known }) => known);
-  return identify(plain, { library, predict: questions.predict, setAside, ...more, ...(range && { range }) });
+  return identify(plain, { library, codes, predict: questions.predict, setAside, ...more, ...(range && { range }) });
 }
 
 /** Undefined where nothing can be found. */
