@@ -16,6 +16,7 @@ const programs = {
   demo: { entry: 'demo/src/main.ts' },
   admin: { entry: 'bin/lib/admin/main.ts' },
   launch: { entry: 'bin/lib/launch.ts' },
+  'bench-cards-needed': { entry: 'bench/src/cardsNeeded.ts' },
   'bench-chip': { entry: 'bench/src/chip.ts' },
   'bench-cluster': { entry: 'bench/src/cluster.ts' },
   'bench-errors': { entry: 'bench/src/errors.ts' },
