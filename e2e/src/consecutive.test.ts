@@ -45,6 +45,14 @@ describe('ten of a box of green fobs, pasted from a sheet', () => {
     await browser.see('6 specimens added', '[data-testid=undo]');
     await browser.on('input[aria-label="Numbers to predict"]', (e) => e.sendKeys('106500', Key.ENTER));
     await browser.see('The prints of cards 3 and 4 are swapped', '[data-testid=suspects]');
+    // The newest print stays in sight though the suspects take room above it.
+    const inSight = () =>
+      browser.driver.executeScript<boolean>(() => {
+        const print = document.querySelector('[data-print="5"]')!;
+        const { left, top, width, height } = print.getBoundingClientRect();
+        return [0.1, 0.9].every((part) => document.elementFromPoint(left + width / 2, top + height * part) === print);
+      });
+    await browser.driver.wait(inSight, 5000, 'the newest print went out of sight');
     // Led by what they agree on once it is put right.
     await browser.see('likely', prediction);
     await browser.see(bitsOf(106_500), prediction);

@@ -166,6 +166,22 @@ function useRows(
     if (newest >= 0 && strip >= 0) rows.scrollToIndex(newest, { align: 'end' });
   }, [newest, strip, rows]);
   useEffect(() => {
+    // Where the last row is in sight it stays so, whatever comes above the stack and makes it lower.
+    const own = scroller.current;
+    if (!own || newest < 0) return;
+    let isAtEnd = true;
+    const onScroll = () => {
+      isAtEnd = own.scrollTop + own.clientHeight >= own.scrollHeight - ROW / 2;
+    };
+    const observer = new ResizeObserver(() => isAtEnd && rows.scrollToIndex(newest, { align: 'end' }));
+    own.addEventListener('scroll', onScroll);
+    observer.observe(own);
+    return () => {
+      own.removeEventListener('scroll', onScroll);
+      observer.disconnect();
+    };
+  }, [newest, rows, scroller]);
+  useEffect(() => {
     if (focusRow === undefined) return;
     rows.scrollToIndex(focusRow, { align: 'end' });
     const timer = setTimeout(() => {
