@@ -1,8 +1,9 @@
 /** The finding on paper, for the customer: what, how sure, from which cards. Shown only when printed. */
 import type { CaseSpecimen } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
-import type { GroupFinding } from '@rawbits/core/identify';
+import { type GroupFinding, percentOf } from '@rawbits/core/identify';
 import { PrintFoot } from '../../parts/print/PrintFoot.tsx';
+import { boxInWords } from '../../parts/strip/boxInWords.ts';
 import { bitsInLines, settledInWords } from './columns.ts';
 
 export function PrintedFinding({
@@ -18,9 +19,21 @@ export function PrintedFinding({
     <article className="hidden flex-col gap-3 print:flex" aria-label="Printed finding">
       <h1>Finding: {name}</h1>
       <PrintFoot />
+      {finding.range && <p className="font-bold">{boxInWords(finding.range)}</p>}
       <p>
         {finding.summary} {settledInWords(finding)}
       </p>
+      {finding.suspects.length > 0 && (
+        <>
+          <h2>What does not belong</h2>
+          <ul className="list-disc pl-5">
+            {finding.suspects.map(({ words }) => (
+              <li key={words}>{words}</li>
+            ))}
+          </ul>
+          {finding.assuming && <p>All else is as it would be with the first of these put right.</p>}
+        </>
+      )}
       <h2>Layouts that fit</h2>
       <ul>
         {finding.layouts.map((l) => (
@@ -49,7 +62,10 @@ export function PrintedFinding({
               {finding.predictions.map((p) => (
                 <tr key={p.printed}>
                   <td className="font-mono">{p.printed}</td>
-                  <td>{p.standing}</td>
+                  <td>
+                    {p.standing}
+                    {p.standing === 'likely' && p.odds !== null && `, ${percentOf(p.odds)} %`}
+                  </td>
                   <td className="font-mono break-all">{p.bits ?? p.why}</td>
                 </tr>
               ))}
@@ -80,6 +96,10 @@ export function PrintedFinding({
                   <td className="font-mono">{specimen.printed ?? 'print not readable'}</td>
                   <td className="font-mono break-all">{Bits.fromBinary(specimen.bits).toHex()}</td>
                   <td>{specimen.source}</td>
+                  <td>
+                    {specimen.setAside && 'set aside'}
+                    {specimen.asRead && `put right; read as ${Bits.fromBinary(specimen.asRead).toHex()}`}
+                  </td>
                 </tr>
               )
             );
