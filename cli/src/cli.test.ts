@@ -98,6 +98,29 @@ describe('rawbits', () => {
     ]);
   });
 
+  it('read: every way a text may be meant, led by the print and a length in use', () => {
+    const [hex, print, bare, rounded] = run(
+      'read',
+      { text: '028E4694', lengths: [26, 37], print: '9034' },
+      { text: '71:9034' },
+      { text: '028E4694' },
+      { text: '1.18406E+5' },
+    ).answers;
+    expect(hex.readings[0]).toMatchObject({ notation: 'hex', length: 26, why: 'If the read has 26 bits.' });
+    expect(hex.readings[0].fits[0]).toMatchObject({
+      format: '26-8-16',
+      fit: 'full',
+      values: { facility: '71', number: '9034' },
+      print: 'agrees',
+    });
+    expect(
+      hex.readings.slice(1).every((r: { fits: { print: string }[] }) => r.fits.every((f) => f.print !== 'agrees')),
+    ).toBe(true);
+    expect(print.readings[0]).toMatchObject({ notation: 'facility-number', length: 24 });
+    expect(bare.readings[0]).toMatchObject({ notation: 'uid', length: 32 });
+    expect(rounded.error).toMatchObject({ code: 'number-rounded', where: { column: 1 } });
+  });
+
   it('identify: what a few cards prove', () => {
     const numbers = ['40', '41', '42', '44', '43'];
     const encoded = run(

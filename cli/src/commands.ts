@@ -19,6 +19,7 @@ import { z } from 'zod';
 import { chipConversation } from './chipCommand.ts';
 import { keyLine } from './keyCommand.ts';
 import { planLine } from './planCommand.ts';
+import { readLine } from './readCommand.ts';
 
 export type Command = (input: unknown) => unknown;
 /** Makes what answers the lines of one run: most answer each line by itself, `chip` remembers its card. */
@@ -168,6 +169,7 @@ function plainFinding({
 }
 
 export const commands: Record<string, Conversation> = {
+  read: () => readLine,
   decode: () => decodeLine,
   encode: () => encodeLine,
   format: () => formatLine,

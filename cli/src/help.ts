@@ -1,5 +1,9 @@
 export const HELP = `rawbits: card formats, keys and chips from the command line. JSON lines in, one JSON line out for each.
 
+  rawbits read     {"text":"28E4694 26 bits","lengths":[26,37],"print":"9034"}, a read in any notation;
+                   "lengths" (in use at the site) and "print" (on the card) optional
+                   -> {"readings":[{"notation":"hex","bits":"…","length":26,"why":"…",
+                       "fits":[{"format":"26-8-16","fit":"full","values":{…},"print":"agrees"}]}]}, best first
   rawbits decode   {"bits":"0101…"} or {"hex":"…","length":26,"justified":"right"},
                    optionally "formats":["26-8-16"]
                    -> {"length":26,"fits":[{"format":…,"fit":"full","values":{…},"parity":[…],"reason":…}]}

@@ -54,6 +54,25 @@ describe('each notation', () => {
     expect(all('0004662090')[0]).toBe('ten-digits 32 0047234A');
   });
 
+  it('code and number in every way they are written, never as hex', () => {
+    for (const text of ['071,09034', '071 09034', '71-9034', '71:9034', '71/9034', '71 9034', ' 071 , 09034 '])
+      expect(all(text)).toEqual(['facility-number 24 47234A']);
+    expect(all('0004662090 071,09034')).toEqual(['ten-digits 32 0047234A']);
+    expect(all('0004662090, 071 09034')).toEqual(['ten-digits 32 0047234A']);
+    expect(() => intake('0004662091 071,09034')).toThrow('are two cards');
+    expect(() => intake('300-9034')).toThrow('above 255');
+    // Bits and bytes stay what they are.
+    expect(taken('101 0101')).toBe('binary: 1010101');
+    expect(all('71:90')[0]).toBe('hex 16 7190');
+    expect(all('04 78 2E 21')[0]).toBe('uid 32 04782E21');
+  });
+
+  it('a number that a spreadsheet has rounded is refused, as digits are lost', () => {
+    for (const text of ['1.18406E+5', '4E+09', ' 1,18406e+05 '])
+      expect(() => intake(text)).toThrow('digits of the number are lost');
+    expect(all('1E5A 16 bits')).toEqual(['hex 16 1E5A']);
+  });
+
   // ITU-T X.690 §8.6.4.2: the bit string 0A3B5F291CD, 44 bits, encoded primitively.
   it('BER-TLV bit string of X.690', () => {
     expect(taken('0307040A3B5F291CD0')).toBe(

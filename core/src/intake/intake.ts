@@ -7,6 +7,7 @@ import { Bits, MAX_BITS } from '../bits/index.ts';
 import { fail } from '../failure/index.ts';
 import { bitsOfTrack } from '../line/index.ts';
 import { berReading, hexOfLength, hexText, hexWithoutLength, osdpReading } from './hex.ts';
+import { printReading, refuseRounded } from './prints.ts';
 import type { Intake, IntakeOptions, Reading } from './reading.ts';
 
 /** Longer texts are refused unread; the longest sensible one is 512 bits with a separator after each. */
@@ -30,6 +31,7 @@ export function intake(text: string, options: IntakeOptions = {}): Intake {
       'Paste one read at a time.',
     );
   const { body, length, named } = takeApart(text, options);
+  refuseRounded(text, body);
   if (body === '')
     fail(
       'intake-empty',
@@ -67,7 +69,8 @@ function readingsOf(body: string, named: string | undefined, options: IntakeOpti
   if (named !== 'hex' && /^0b/i.test(body)) return binaryReadings(body.slice(2), options, true);
   const readings: Reading[] = [];
   if (named !== 'hex') {
-    if (/^\d{1,3}\s*,\s*\d{1,5}$/.test(body)) return [facilityNumberReading(body)];
+    const printed = printReading(body);
+    if (printed) return [printed];
     readings.push(...binaryReadings(body, options, false));
     if (/^\d{10}$/.test(body) && options.length === undefined && BigInt(body) < 1n << 32n)
       readings.push({ notation: 'ten-digits', bits: Bits.fromBigInt(BigInt(body), 32) });
@@ -132,20 +135,6 @@ function decimalReadings(body: string, options: IntakeOptions, sure: boolean): R
   if (width > MAX_BITS) return [];
   const note = `No length was given: ${width} bits are assumed.`;
   return [{ notation: 'decimal', bits: Bits.fromBigInt(value, width), note }];
-}
-
-function facilityNumberReading(body: string): Reading {
-  const [facility, number] = body.split(',').map((part) => part.trim()) as [string, string];
-  if (Number(facility) > 255)
-    fail('print-range', `${facility} is above 255, the greatest before the comma.`, { column: 1 });
-  if (Number(number) > 65535)
-    fail('print-range', `${number} is above 65535, the greatest after the comma.`, { column: body.indexOf(',') + 2 });
-  const bits = Bits.fromBigInt((BigInt(facility) << 16n) | BigInt(number), 24);
-  return {
-    notation: 'facility-number',
-    bits,
-    note: 'Such a print holds the low 24 bits only; parity is not among them.',
-  };
 }
 
 function hexReadings(body: string, options: IntakeOptions): Reading[] {
