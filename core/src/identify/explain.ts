@@ -8,6 +8,7 @@ import { Hull } from './algebra/hull.ts';
 import { smallestSets } from './algebra/smallestSets.ts';
 import { type Analysis, analyse, numbered } from './analysis.ts';
 import { Families } from './box.ts';
+import { varies } from './cards/columns.ts';
 import { plainReadings } from './cards/readings.ts';
 import type { Specimen } from './cards/specimen.ts';
 import { byColumn } from './errors/byColumn.ts';
@@ -70,11 +71,10 @@ export function explain(analysis: Analysis, library: readonly Format[]): Explana
   const all = found.reduce((sum, { odds }) => sum + odds, 0);
   const [first, second] = found;
   if (first && all > NAMED) {
-    const isSure = second === undefined || second.odds < LEAST_ODDS;
     return {
       found: found.filter(({ odds }, i) => i === 0 || odds > LEAST_ODDS),
       certainty: first.odds,
-      ...(!isSure && { against: second }),
+      ...(second && second.odds > LEAST_ODDS && { against: second }),
     };
   }
   // Where the numbers do not add up something is wrong, even if it is not known what.
@@ -126,16 +126,11 @@ function evidenceOf(analysis: Analysis, strange = true): number {
   const family = new Families(analysis).evidence() - (length - widthOf(analysis));
   const { consistent, rank } = main!.hull;
   if (!consistent || !strange) return family;
-  const changing = analysis.columns.filter((column) => column.some((word) => word !== 0) && !isFull(column)).length;
+  const changing = analysis.columns.filter((column) => varies(column, specimens.length)).length;
   // Of a format that is only linear each bit that changes may follow any of the numbers' dimensions.
   const linear = -STRANGE_BITS - length - changing * Math.max(0, rank - 1);
   const most = Math.max(family, linear);
   return most + Math.log2(2 ** (family - most) + 2 ** (linear - most));
-  function isFull(column: Uint32Array): boolean {
-    let ones = 0;
-    for (let word of column) for (; word !== 0; word &= word - 1) ones++;
-    return ones === specimens.length;
-  }
 }
 
 function candidatesOf(analysis: Analysis): Candidate[] {
