@@ -9,6 +9,9 @@ const SURE = 0.95;
 /** Likely is what is at least this likely. */
 export const LIKELY = 0.9;
 
+/** What follows from a mend is never likelier than this: a format that is not of the family can look like an error. */
+const MENDED = 0.98;
+
 export interface Doubt {
   certainty: number;
   /** What else is likeliest. */
@@ -16,8 +19,9 @@ export interface Doubt {
 }
 
 export function doubtOf(analysis: Analysis, explained: Explanation | undefined): Doubt | undefined {
-  if (!explained || explained.certainty >= SURE) return undefined;
-  const { certainty, against } = explained;
+  if (!explained || (explained.certainty >= SURE && explained.found.length === 0)) return undefined;
+  const { against } = explained;
+  const certainty = explained.found.length > 0 ? Math.min(explained.certainty, MENDED) : explained.certainty;
   return {
     certainty,
     words: against ? explainedSuspect(analysis, against).words : 'Something may be wrong with a card.',
@@ -32,6 +36,7 @@ export function standingWith(
 ): { standing: PredictionStanding; odds: number | null } {
   if (odds === null || (standing !== 'proven' && standing !== 'settled' && standing !== 'likely'))
     return { standing, odds };
+  if (certainty >= SURE && standing !== 'likely') return { standing, odds };
   const less = odds * certainty;
   return { standing: less >= LIKELY ? 'likely' : 'open', odds: less };
 }
@@ -40,6 +45,7 @@ export function lessSure(found: PredictionFinding, doubt: Doubt | undefined): Pr
   if (!doubt) return found;
   const told = standingWith(found.standing, found.odds, doubt.certainty);
   if (told.standing === found.standing && told.odds === found.odds) return found;
+  if (doubt.certainty >= SURE && told.standing === found.standing) return { ...found, ...told };
   const { withstands: _, ...rest } = found;
   return {
     ...rest,
