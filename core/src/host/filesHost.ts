@@ -1,7 +1,7 @@
 /** The host of a file-system card: its commands, one a method, under whichever session is authenticated. */
 import { joined, littleEndian, xored } from '../cipher/index.ts';
 import { fail } from '../failure/index.ts';
-import { OPEN, type Outgoing, type Protection, ThirdChannel } from './channel.ts';
+import { FirstChannel, OPEN, type Outgoing, type Protection, ThirdChannel } from './channel.ts';
 import { Conversation } from './conversation.ts';
 import { type HostKey, type HostKeyKind, sealedKey } from './sessionKeys.ts';
 
@@ -223,15 +223,31 @@ export class FilesHost extends Conversation {
     joined([file], littleEndian(offset, 3), littleEndian(length, 3));
 
   /** `length` bytes from `offset`; to the end where it is 0. */
-  read(file: number, offset: number, length: number, mode: FileMode): Promise<Uint8Array> {
-    return this.transfer('ReadData', 0xbd, this.place(file, offset, length), NOTHING, mode, length || undefined);
+  async read(file: number, offset: number, length: number, mode: FileMode): Promise<Uint8Array> {
+    const expects = length || (await this.toldLength(file, mode, ({ size }) => size - offset));
+    return this.transfer('ReadData', 0xbd, this.place(file, offset, length), NOTHING, mode, expects);
   }
   async write(file: number, offset: number, data: Uint8Array, mode: FileMode): Promise<void> {
     await this.transfer('WriteData', 0x3d, this.place(file, offset, data.length), data, mode);
   }
-  /** The records from `first` (0 the newest) on, the oldest of them first; `size` bytes each. */
-  readRecords(file: number, first: number, count: number, size: number, mode: FileMode): Promise<Uint8Array> {
-    return this.transfer('ReadRecords', 0xbb, this.place(file, first, count), NOTHING, mode, count * size || undefined);
+  /** The records from `first` (0 the newest) on, all of them where `count` is 0, the oldest of them first; `size` bytes each. */
+  async readRecords(file: number, first: number, count: number, size: number, mode: FileMode): Promise<Uint8Array> {
+    const expects = count * size || (await this.toldLength(file, mode, ({ records }) => (records - first) * size));
+    return this.transfer('ReadRecords', 0xbb, this.place(file, first, count), NOTHING, mode, expects);
+  }
+  /**
+   * How long an answer of all that is left will be, asked of the card where the answer itself cannot tell: after 0A its
+   * CRC-16 and zeros for padding often hold at two lengths (one file in 256 ends in a byte that passes for half its checksum).
+   */
+  private async toldLength(
+    file: number,
+    mode: FileMode,
+    of: (file: { size: number; records: number }) => number,
+  ): Promise<number | undefined> {
+    if (!(this.channel instanceof FirstChannel) || mode !== 'enciphered') return undefined;
+    const told = await this.fileSettings(file);
+    const number = (at: number) => told[at]! + 256 * told[at + 1]! + 65536 * told[at + 2]!;
+    return of({ size: number(4), records: told.length > 10 ? number(10) : 0 });
   }
   async writeRecord(file: number, offset: number, data: Uint8Array, mode: FileMode): Promise<void> {
     await this.transfer('WriteRecord', 0x3b, this.place(file, offset, data.length), data, mode);

@@ -4,6 +4,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { blankFiles, FilesCard } from '../chip/index.ts';
 import { Aes, bytesOf, Cmac, hexOf } from '../cipher/index.ts';
+import { checksum16 } from './checksums.ts';
 import { type Authentication, CardRefusal, type FileMode, FilesHost, type HostKey, type Rights } from './index.ts';
 
 const hex = (text: string) => bytesOf(text, 'test');
@@ -36,6 +37,29 @@ const KINDS = [
 const RIGHTS: Rights = { read: 1, write: 1, both: 1, change: 0 };
 const FREE: Rights = { read: 'free', write: 'free', both: 'free', change: 'free' };
 const key = (kind: HostKey['kind'], bytes: Uint8Array, version = 3): HostKey => ({ kind, bytes, version });
+
+describe('after 0A', () => {
+  it('all of a file comes whole where its last byte passes for half its checksum', async () => {
+    const { host } = meet('des');
+    const zero = key('tdes2', new Uint8Array(16), 0);
+    await host.createApplication(0x123456, 0x0f, 'tdes2', 2);
+    await host.select(0x123456);
+    await host.authenticate('oldest', 0, zero);
+    await host.createData('standard', 1, 'enciphered', { read: 0, write: 0, both: 0, change: 0 }, 300);
+    await host.createRecords('linear', 2, 'enciphered', { read: 0, write: 0, both: 0, change: 0 }, 20, 3);
+    const ambiguous = (length: number) => {
+      const rest = random(length - 1);
+      return Uint8Array.of(...rest, checksum16(rest)[0]!);
+    };
+    const [data, record] = [ambiguous(300), ambiguous(20)];
+    await host.write(1, 0, data, 'enciphered');
+    await host.writeRecord(2, 0, record, 'enciphered');
+    await host.commit();
+    expect(hexOf(await host.read(1, 0, 0, 'enciphered'))).toBe(hexOf(data));
+    expect(hexOf(await host.read(1, 7, 0, 'enciphered'))).toBe(hexOf(data.subarray(7)));
+    expect(hexOf(await host.readRecords(2, 0, 0, 20, 'enciphered'))).toBe(hexOf(record));
+  });
+});
 
 describe.each(KINDS)('%s under %s', (how, kind, length) => {
   const zero = key(kind, new Uint8Array(length), 0);
