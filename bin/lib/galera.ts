@@ -11,6 +11,8 @@ import { freePort } from './ports.ts';
 
 const PROVIDER = '/usr/lib/galera/libgalera_smm.so';
 const READY_WITHIN_MS = 60_000;
+/** A node that gives up while it joins (its state's transfer was cut off) is started again, as whoever supervises it would. */
+const TRIES = 3;
 const NAME = 'rawbits';
 const PASSWORD = 'only-for-tests';
 const TIMEOUTS =
@@ -146,15 +148,22 @@ wsrep-provider-options="base_host=127.0.0.1;base_port=${group};gmcast.listen_add
       } catch {
         // Not there yet.
       }
-      if (Date.now() > until || (this.child?.exitCode ?? null) !== null)
-        throw new Error(`The node ${this.name} did not join:\n${this.logTail()}`);
+      if (Date.now() > until || this.ended) throw new Error(`The node ${this.name} did not join:\n${this.logTail()}`);
       await new Promise((resolve) => setTimeout(resolve, 100));
     }
   }
 
+  private get ended(): boolean {
+    return this.child !== undefined && (this.child.exitCode !== null || this.child.signalCode !== null);
+  }
+
+  /** What it complained of, and the last of what it said. */
   private logTail(): string {
     const file = join(this.folder, 'log.err');
-    return existsSync(file) ? readFileSync(file, 'utf8').split('\n').slice(-25).join('\n') : '';
+    if (!existsSync(file)) return '';
+    const lines = readFileSync(file, 'utf8').split('\n');
+    const complaints = lines.slice(0, -25).filter((line) => /\[(ERROR|Warning)\]/.test(line));
+    return [...complaints.slice(-25), ...lines.slice(-25)].join('\n');
   }
 
   async makeDatabase(): Promise<void> {
@@ -174,7 +183,7 @@ wsrep-provider-options="base_host=127.0.0.1;base_port=${group};gmcast.listen_add
 
   async end(signal: 'SIGKILL' | 'SIGTERM'): Promise<void> {
     const { child } = this;
-    if (!child || child.exitCode !== null || child.signalCode !== null) return;
+    if (!child || this.ended) return;
     const ended = new Promise((resolve) => child.once('exit', resolve));
     child.kill(signal);
     await ended;
@@ -189,8 +198,14 @@ wsrep-provider-options="base_host=127.0.0.1;base_port=${group};gmcast.listen_add
     const said = stderr + readFileSync(join(this.folder, 'log.err'), 'utf8');
     const position = /Recovered position:? *([0-9a-f-]+:-?\d+)/g;
     const last = [...said.matchAll(position)].at(-1)?.[1];
-    this.run(...(last ? [`--wsrep-start-position=${last}`] : []));
-    await this.synced();
+    for (let tries = 1; ; tries++) {
+      this.run(...(last ? [`--wsrep-start-position=${last}`] : []));
+      try {
+        return await this.synced();
+      } catch (error) {
+        if (tries === TRIES || !this.ended) throw error;
+      }
+    }
   }
 
   freeze(): void {

@@ -1,16 +1,19 @@
 /** Ports on loopback. */
+import { randomInt } from 'node:crypto';
 import { createServer } from 'node:net';
 
-/** A port that is free now. */
-export function freePort(): Promise<number> {
-  return new Promise((resolve, reject) => {
-    const server = createServer();
-    server.once('error', reject);
-    server.listen(0, '127.0.0.1', () => {
-      const { port } = server.address() as { port: number };
-      server.close(() => resolve(port));
-    });
-  });
+/**
+ * Below the ports that Linux gives to outgoing connections (32768 and up): whoever listens on one of these, stops and comes
+ * back finds it as it was left.
+ */
+const [FIRST_PORT, LAST_PORT] = [20_000, 32_000];
+
+/** A port that is free now, and that no outgoing connection will be given. */
+export async function freePort(): Promise<number> {
+  for (;;) {
+    const port = randomInt(FIRST_PORT, LAST_PORT);
+    if (await portIsFree(port)) return port;
+  }
 }
 
 /** Whether nobody listens on a port of loopback. */
