@@ -2,7 +2,18 @@ import { crc8, crc16ccitt, crc16kermit, crc16xmodem } from 'crc';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { Bits } from '../bits/index.ts';
-import { CRC_A, CRC_OSDP, crc, crcOfBytes, lrc5, parityBit, xorSum } from './index.ts';
+import {
+  additiveSum,
+  CRC_A,
+  CRC_OSDP,
+  crc,
+  crcOfBytes,
+  lrc5,
+  mod10,
+  PUBLISHED_CRCS,
+  parityBit,
+  xorSum,
+} from './index.ts';
 
 const bytes = fc.uint8Array({ minLength: 1, maxLength: 64 });
 
@@ -32,6 +43,15 @@ describe('CRC against published values', () => {
     expect(Number(crcOfBytes(data, CRC_A))).toBe(wanted);
   });
 
+  // The check value that each specification gives for the nine characters "123456789" [from memory].
+  it.each(PUBLISHED_CRCS)('width $width, polynomial $poly, preset $init, reflected $reflected', (one) => {
+    const { width, poly, init, reflected, xorOut, check } = one;
+    const parameters = { width, poly: BigInt(poly), init: BigInt(init), xorOut: BigInt(xorOut) };
+    const of = (text: string) =>
+      crcOfBytes(Buffer.from(text), { ...parameters, reflectIn: reflected, reflectOut: reflected });
+    expect(Number(of('123456789'))).toBe(check);
+  });
+
   it('needs whole bytes when it is reflected', () => {
     expect(() => crc(Bits.fromBinary('101'), CRC_A)).toThrow('needs whole bytes');
   });
@@ -47,6 +67,25 @@ describe('parity and sums', () => {
   it('exclusive or of groups', () => {
     expect(xorSum(Bits.fromHex('A5FF01'), 8)).toBe(0xa5n ^ 0xffn ^ 0x01n);
     expect(() => xorSum(Bits.fromHex('A5F'), 8)).toThrow('not whole groups of 8');
+  });
+
+  it('additive, and as two’s complement, with which all groups add up to 0', () => {
+    fc.assert(
+      fc.property(bytes, (list) => {
+        const bits = Bits.fromBytes(list);
+        const total = list.reduce((sum, byte) => sum + byte, 0);
+        expect(Number(additiveSum(bits, 8, false))).toBe(total % 256);
+        expect((Number(additiveSum(bits, 8, true)) + total) % 256).toBe(0);
+      }),
+    );
+    expect(() => additiveSum(Bits.fromHex('A5F'), 8, false)).toThrow('not whole groups of 8');
+  });
+
+  // ISO/IEC 7812-1 annex B; the example of its check digit that is printed most, 7992739871 and 3 [from memory].
+  it('modulo 10', () => {
+    expect(mod10(Bits.fromHex('7992739871'))).toBe(3n);
+    expect(mod10(Bits.fromHex('00'))).toBe(0n);
+    expect(() => mod10(Bits.fromHex('7A'))).toThrow('above 9');
   });
 
   // ISO/IEC 7811-2: with the LRC, each data column has an even number of 1s, and every character odd parity.

@@ -6,6 +6,8 @@
 import { Bits } from '../bits/index.ts';
 import { fail } from '../failure/index.ts';
 
+export { PUBLISHED_CRCS, type PublishedCrc } from './published.ts';
+
 export type Sense = 'even' | 'odd';
 
 /** The parity bit that makes the number of 1s among the covered bits and itself even or odd. */
@@ -84,8 +86,8 @@ export const CRC_OSDP: CrcParameters = {
   xorOut: 0n,
 };
 
-/** Exclusive or of groups of `width` bits; throws `xor-groups` unless the bits are whole groups. */
-export function xorSum(bits: Bits, width: number): bigint {
+/** Groups of `width` bits as numbers, the first one first; throws `xor-groups` unless the bits are whole groups. */
+function groupsOf(bits: Bits, width: number): bigint[] {
   if (bits.length % width !== 0)
     fail(
       'xor-groups',
@@ -93,9 +95,12 @@ export function xorSum(bits: Bits, width: number): bigint {
       undefined,
       'Cover whole groups.',
     );
-  let sum = 0n;
-  for (let from = 1; from <= bits.length; from += width) sum ^= bits.slice(from, from + width - 1).toBigInt();
-  return sum;
+  return Array.from({ length: bits.length / width }, (_, k) => bits.slice(k * width + 1, (k + 1) * width).toBigInt());
+}
+
+/** Exclusive or of groups of `width` bits; throws `xor-groups` unless the bits are whole groups. */
+export function xorSum(bits: Bits, width: number): bigint {
+  return groupsOf(bits, width).reduce((sum, group) => sum ^ group, 0n);
 }
 
 /**
@@ -107,4 +112,29 @@ export function lrc5(bits: Bits): bigint {
   const data = xorSum(bits, 5) >> 1n;
   const ones = Bits.fromBigInt(data, 4).count();
   return (data << 1n) | BigInt(parityBit(ones, 'odd'));
+}
+
+/**
+ * The sum of groups of `width` bits (1 to 32), of which the lowest `width` bits are kept; negated, its two's complement, so that all groups
+ * and the check together add up to 0. Throws `xor-groups` unless the bits are whole groups.
+ */
+export function additiveSum(bits: Bits, width: number, negated: boolean): bigint {
+  const sum = groupsOf(bits, width).reduce((all, group) => all + group, 0n);
+  return BigInt.asUintN(width, negated ? -sum : sum);
+}
+
+/**
+ * The modulo-10 check digit of decimal digits of 4 bits, most significant digit first: from the last digit on every second one is doubled, and
+ * the digits of what that gives are summed. ISO/IEC 7812-1, annex B. Throws `mod10-digit` where a digit is above 9, `xor-groups` unless they are whole.
+ */
+export function mod10(bits: Bits): bigint {
+  const digits = groupsOf(bits, 4).map(Number);
+  const wrong = digits.findIndex((digit) => digit > 9);
+  if (wrong >= 0)
+    fail('mod10-digit', `Covered digit ${wrong + 1} is ${digits[wrong]}, above 9.`, { positions: [4 * wrong + 1] });
+  const sum = digits.reduce((all, digit, i) => {
+    const own = (digits.length - i) % 2 === 1 ? digit * 2 : digit;
+    return all + (own > 9 ? own - 9 : own);
+  }, 0);
+  return BigInt((10 - (sum % 10)) % 10);
 }

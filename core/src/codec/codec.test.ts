@@ -2,8 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { anyLayout } from '../../testing/anyLayout.ts';
 import { Bits } from '../bits/index.ts';
-import { labelOf, parseLayoutLine } from '../format/index.ts';
-import { decode, encode, fitsOf, greatestOf } from './index.ts';
+import { labelOf, parseLayoutLine, printLayoutLine } from '../format/index.ts';
+import { decode, encode, fitsOf, greatestOf, ownOrder, sharedCards, structureOf } from './index.ts';
 
 const OPEN_26 = parseLayoutLine('26 | 1 even 2-13 | 2-9 facility | 10-25 number | 26 odd 14-25');
 
@@ -157,5 +157,61 @@ describe('values that cannot be encoded', () => {
     const layout = parseLayoutLine('16 | 1-16 number | facility = 4100');
     expect(encode(layout, { number: '7', facility: '4100' }).toHex()).toBe('0007');
     expect(() => encode(layout, { number: '7', facility: '41' })).toThrow('facility code is always 4100');
+  });
+});
+
+describe('checks that are no exclusive or', () => {
+  // 12 + A3 + 45 is FA; its two's complement 06: by hand. The modulo-10 digit: ISO/IEC 7812-1 annex B, 7992739871 and 3 [mem].
+  it.each([
+    ['32 | 1-24 number | 25-32 check sum8 1-24', '1221445', 'FA'],
+    ['32 | 1-24 number | 25-32 check sum8(complement) 1-24', '1221445', '06'],
+    ['28 | 1-24 number | 25-28 check sum4 1-24', '1221445', '9'],
+    ['44 | 1-40 number bcd | 41-44 check mod10 1-40', '7992739871', '3'],
+  ])('%s: %s has %s', (line, number, check) => {
+    const layout = parseLayoutLine(line);
+    const bits = encode(layout, { number });
+    expect(bits.toHex().slice(-check.length)).toBe(check);
+    expect(printLayoutLine(layout)).toBe(line);
+  });
+
+  it.each([
+    '',
+    'i',
+    'b',
+    'r',
+  ])('hold for what was encoded and fail for any other value of theirs, arriving %s', (how) => {
+    fc.assert(
+      fc.property(
+        fc.constantFrom('sum8', 'sum8(complement)', 'sum4', 'mod10'),
+        fc.integer({ min: 0, max: 999_999 }),
+        fc.integer({ min: 1, max: 15 }),
+        (method, number, wrong) => {
+          const own = method.startsWith('sum8') ? 8 : 4;
+          const bits = own === 8 ? 32 : 28;
+          // Bytes are reversed in whole ones only.
+          const arrives = bits === 28 && how === 'r' ? '' : how;
+          const layout = parseLayoutLine(`${bits}${arrives} | 1-24 number bcd | 25-${bits} check ${method} 1-24`);
+          const sent = encode(layout, { number: String(number) });
+          expect(decode(sent, layout)).toMatchObject({ fit: 'full', values: { number: String(number) } });
+          const plain = ownOrder(sent, layout);
+          const turned = Bits.build(bits, (p) => plain.at(p) ^ (p > bits - 4 ? (wrong >> (bits - p)) & 1 : 0));
+          const other = decode(ownOrder(turned, layout), layout);
+          expect(other.fit).toBe('part');
+          expect(other.checks).toContainEqual({ kind: 'check', at: `25-${bits}`, holds: false });
+        },
+      ),
+    );
+  });
+
+  it('part formats that are otherwise alike, and count as what they leave out', () => {
+    const of = (method: string) => parseLayoutLine(`32 | 1-24 number | 25-32 check ${method} 1-24`);
+    expect(structureOf(of('sum8'))).not.toBe(structureOf(of('sum8(complement)')));
+    expect(structureOf(of('sum8'))).toBe(structureOf(of('sum8')));
+    expect(sharedCards(parseLayoutLine('32 | 1-24 number'), of('sum8'))).toEqual({ fits: 8, sameNumber: 8 });
+    expect(sharedCards(of('sum8'), of('sum8'))).toEqual({ fits: 0, sameNumber: 0 });
+  });
+
+  it.each(['sum8(foo) 1-24', 'sum33 1-24', 'mod11 1-24', 'sum8 1-23'])('check %s is refused', (text) => {
+    expect(() => encode(parseLayoutLine(`40 | 1-24 number | 25-32 check ${text}`), { number: '1' })).toThrow();
   });
 });

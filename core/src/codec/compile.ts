@@ -3,11 +3,21 @@
  * bits arrive is folded into the positions here once, so that nothing has to be moved when a read comes in.
  *
  * Parity, exclusive-or sums, LRC and CRC are all affine over GF(2): each of their bits is the exclusive or of some bits
- * of the read and a constant. So every check becomes a list of equations, "the exclusive or of these bits is c".
+ * of the read and a constant. So every such check becomes a list of equations, "the exclusive or of these bits is c". Additive sums and
+ * the modulo-10 digit are not: they are worked out from their bits.
  */
 import { Bits } from '../bits/index.ts';
-import { crc, lrc5, xorSum } from '../check/index.ts';
-import { assertSound, type CheckMethod, type Layout, labelOf, positionsOf, type Span } from '../format/index.ts';
+import { additiveSum, crc, lrc5, mod10, xorSum } from '../check/index.ts';
+import {
+  assertSound,
+  type CheckMethod,
+  checkWidth,
+  isLinear,
+  type Layout,
+  labelOf,
+  positionsOf,
+  type Span,
+} from '../format/index.ts';
 
 /** The exclusive or of the bits that `mask` picks (left-justified words) must be `constant`. */
 export interface Equation {
@@ -49,6 +59,9 @@ export interface Compiled {
 /** Opcodes of `testCode`. */
 export const COMPARE = 0;
 export const PARITY = 1;
+export const SUM = 2;
+/** What follows SUM: which sum it is. */
+export const SUMS = { plain: 0, negated: 1, mod10: 2 } as const;
 
 /**
  * The place (1-based) at which a bit of the format's own order arrives. Reversing bytes and bits are each their own
@@ -82,6 +95,11 @@ export function compile(layout: Layout): Compiled {
   layout.spans.forEach((span, index) => {
     const label = labelOf(span);
     const at = positionsOf(span.at);
+    if (span.role === 'check' && !isLinear(span.method)) {
+      tests.push({ kind: 'check', span: index });
+      testCode.push(...sumCode(span, at, layout));
+      return;
+    }
     if (label === undefined) {
       addTest(kindOf(span), index, equationsOf(span, at, layout));
       return;
@@ -109,7 +127,7 @@ export function compile(layout: Layout): Compiled {
   };
 }
 
-/** Every equation that a full fit meets, over the bits as they arrive. Decimal digits above 9 are no equation. */
+/** Every equation that a full fit meets, over the bits as they arrive. Decimal digits above 9 and additive sums are no equation. */
 export function testEquations(layout: Layout): Equation[] {
   return layout.spans.flatMap((span) => {
     const at = positionsOf(span.at);
@@ -141,6 +159,14 @@ function parityCode(equations: Equation[]): number[] {
     code.push(constant, words.length, ...words.flatMap((word) => [word, mask[word]! | 0]));
   }
   return code;
+}
+
+/** SUM, which one, its width, 1 where the bits arrive inverted, how many bits it covers, and the places (from 0) of those and of its own. */
+function sumCode(span: Extract<Span, { role: 'check' }>, at: number[], layout: Layout): number[] {
+  const { method } = span;
+  const which = method.kind === 'mod10' ? 'mod10' : method.kind === 'sum' && method.negated ? 'negated' : 'plain';
+  const places = [...positionsOf(span.covers), ...at].map((p) => arrivalOf(p, layout) - 1);
+  return [SUM, SUMS[which], at.length, layout.arrives.invert ? 1 : 0, places.length - at.length, ...places];
 }
 
 function kindOf(span: Span): Test['kind'] {
@@ -176,7 +202,7 @@ function equationsOf(span: Span, at: number[], layout: Layout): Equation[] {
   if (span.role === 'fixed') return at.map((p, i) => equation([p], Number(span.bits[i]), layout));
   if (span.role === 'parity')
     return [equation([...positionsOf(span.covers), ...at], span.sense === 'odd' ? 1 : 0, layout)];
-  if (span.role === 'check') {
+  if (span.role === 'check' && isLinear(span.method)) {
     const covers = positionsOf(span.covers);
     return linearOf(span.method, covers.length).map(({ of, constant }, i) =>
       equation([...of.map((k) => covers[k]!), at[i]!], constant, layout),
@@ -187,7 +213,7 @@ function equationsOf(span: Span, at: number[], layout: Layout): Equation[] {
 
 /** Each bit of a check over `length` bits, first bit first: which covered bits (0-based) it sums, and the constant. */
 function linearOf(method: CheckMethod, length: number): { of: number[]; constant: number }[] {
-  const width = method.kind === 'lrc5' ? 5 : method.width;
+  const width = checkWidth(method);
   const result = (bits: Bits) => Bits.fromBigInt(checkValue(method, bits), width);
   const none = result(Bits.build(length, () => 0));
   const rows = Array.from({ length: width }, (_, i) => ({ of: [] as number[], constant: none.at(i + 1) as number }));
@@ -202,6 +228,8 @@ function linearOf(method: CheckMethod, length: number): { of: number[]; constant
 export function checkValue(method: CheckMethod, covered: Bits): bigint {
   if (method.kind === 'xor') return xorSum(covered, method.width);
   if (method.kind === 'lrc5') return lrc5(covered);
+  if (method.kind === 'sum') return additiveSum(covered, method.width, method.negated);
+  if (method.kind === 'mod10') return mod10(covered);
   const hex = (digits: string) => BigInt(`0x${digits}`);
   const { width, reflectIn, reflectOut } = method;
   return crc(covered, {

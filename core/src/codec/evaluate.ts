@@ -1,5 +1,5 @@
 /** Evaluate: the inner loop of decoding. It allocates nothing; what it finds goes into an `Evaluation` used again. */
-import { COMPARE, type Compiled } from './compile.ts';
+import { COMPARE, type Compiled, SUM, SUMS } from './compile.ts';
 
 /** One read under one layout. */
 export class Evaluation {
@@ -37,6 +37,9 @@ function runTests(code: Int32Array, words: Uint32Array, out: Evaluation): void {
     if (opcode === COMPARE) {
       for (; count > 0; count--, c += 3) wrong |= (words[code[c]!]! & code[c + 1]!) ^ code[c + 2]!;
       wrong = wrong === 0 ? 0 : 1;
+    } else if (opcode === SUM) {
+      wrong = sumFails(code, c, count, words);
+      c += 3 + code[c]! + code[c + 2]!;
     } else {
       for (; count > 0; count--) {
         const constant = code[c++]!;
@@ -53,4 +56,26 @@ function runTests(code: Int32Array, words: Uint32Array, out: Evaluation): void {
     failures += wrong;
   }
   out.failures = failures;
+}
+
+/** 1 where a sum is not what stands in its own bits; `c` at its width, as `sumCode` writes it. */
+function sumFails(code: Int32Array, c: number, which: number, words: Uint32Array): 0 | 1 {
+  const [width, flip, covered] = [code[c]!, code[c + 1]!, code[c + 2]!];
+  const from = c + 3;
+  const bit = (k: number) => ((words[code[from + k]! >>> 5]! >>> (31 - (code[from + k]! & 31))) & 1) ^ flip;
+  let own = 0;
+  for (let k = covered; k < covered + width; k++) own = own * 2 + bit(k);
+  let sum = 0;
+  for (let at = 0; at < covered; at += width) {
+    let group = 0;
+    for (let k = at; k < at + width; k++) group = group * 2 + bit(k);
+    if (which !== SUMS.mod10) sum += group;
+    else if (group > 9) return 1;
+    // The last digit, and every second one before it, is doubled.
+    else if (((covered - at) / width) % 2 === 1) sum += group > 4 ? 2 * group - 9 : 2 * group;
+    else sum += group;
+  }
+  const modulus = which === SUMS.mod10 ? 10 : 2 ** width;
+  const rest = sum % modulus;
+  return own === (which === SUMS.plain ? rest : (modulus - rest) % modulus) ? 0 : 1;
 }

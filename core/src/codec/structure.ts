@@ -4,7 +4,7 @@
  * at the same places are the same format.
  */
 import { Gf2Space, leadingColumn } from '../bits/index.ts';
-import { type Layout, labelOf, positionsOf } from '../format/index.ts';
+import { checkWidth, isLinear, type Layout, labelOf, positionsOf, printMethod } from '../format/index.ts';
 import { arrivalOf, testEquations } from './compile.ts';
 
 /** The equations that a full fit meets; the last column (the length of the format) is the constant. */
@@ -36,8 +36,23 @@ export function structureOf(layout: Layout): string {
   const tests = constraintsOf(layout)
     .reducedRows()
     .map((row) => [...row].map((word) => word.toString(16)).join('.'));
+  const sums = sumsOf(layout).map(({ text }) => text);
   const facility = layout.facility === undefined ? '' : ` facility=${BigInt(layout.facility)}`;
-  return `${layout.bits}${facility} | ${fields.sort().join(' | ')} | ${tests.join(' ')}`;
+  return `${layout.bits}${facility} | ${fields.sort().join(' | ')} | ${[...tests, ...sums.sort()].join(' ')}`;
+}
+
+/** Checks that are no equations, each as a text that the same check elsewhere has, too. */
+function sumsOf(layout: Layout): { text: string; width: number }[] {
+  return layout.spans.flatMap((span) => {
+    if (span.role !== 'check' || isLinear(span.method)) return [];
+    const places = (range: string) =>
+      positionsOf(range)
+        .map((p) => arrivalOf(p, layout))
+        .join(',');
+    const flip = layout.arrives.invert ? ' inverted' : '';
+    const text = `${printMethod(span.method)} ${places(span.at)} of ${places(span.covers)}${flip}`;
+    return [{ text, width: checkWidth(span.method) }];
+  });
 }
 
 /** Of the cards of one format, how many a second one of the same length also takes, as a power of one half. */
@@ -53,7 +68,7 @@ export interface SharedOptions {
   facility?: bigint;
 }
 
-/** Exact where values are in binary; decimal digits are counted as if every nibble were one. */
+/** Exact where values are in binary and checks are no additive sums; decimal digits are counted as if every nibble were one, a sum as if it held by chance. */
 export function sharedCards(mine: Layout, other: Layout, { facility }: SharedOptions = {}): Shared {
   if (mine.bits !== other.bits) return { fits: null, sameNumber: null };
   const own = constraintsOf(mine);
@@ -63,7 +78,9 @@ export function sharedCards(mine: Layout, other: Layout, { facility }: SharedOpt
   const both = own.copy();
   for (const row of constraintsOf(other).reducedRows()) both.add(row);
   if (isImpossible(both)) return { fits: null, sameNumber: null };
-  const fits = both.rank - own.rank;
+  const known = new Set(sumsOf(mine).map(({ text }) => text));
+  const sums = sumsOf(other).reduce((bits, { text, width }) => (known.has(text) ? bits : bits + width), 0);
+  const fits = both.rank - own.rank + sums;
   const numbers = [mine, other].map((layout) => layout.spans.find((span) => span.role === 'number'));
   if (numbers.some((span) => !span || ('written' in span && span.written))) return { fits, sameNumber: null };
   const same = both.copy();
@@ -83,7 +100,7 @@ export function sharedCards(mine: Layout, other: Layout, { facility }: SharedOpt
     if (constant) row[mine.bits >>> 5]! ^= 0x80000000 >>> (mine.bits & 31);
     same.add(row);
   }
-  return { fits, sameNumber: isImpossible(same) ? null : same.rank - own.rank };
+  return { fits, sameNumber: isImpossible(same) ? null : same.rank - own.rank + sums };
 }
 
 function fixValue(space: Gf2Space, layout: Layout, at: string, value: bigint): void {

@@ -37,6 +37,13 @@ export const checkMethodSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('xor'), width: z.number().int().min(1).max(64) }),
   z.strictObject({ kind: z.literal('lrc5') }),
   z.strictObject({
+    kind: z.literal('sum'),
+    width: z.number().int().min(1).max(32),
+    /** Its two's complement. */
+    negated: z.boolean().default(false),
+  }),
+  z.strictObject({ kind: z.literal('mod10') }),
+  z.strictObject({
     kind: z.literal('crc'),
     width: z.number().int().min(1).max(64),
     poly: hexSchema,
@@ -47,6 +54,17 @@ export const checkMethodSchema = z.discriminatedUnion('kind', [
   }),
 ]);
 export type CheckMethod = z.infer<typeof checkMethodSchema>;
+
+/** How many bits a check has. */
+export const checkWidth = (method: CheckMethod): number =>
+  method.kind === 'lrc5' ? 5 : method.kind === 'mod10' ? 4 : method.width;
+
+/** What it covers comes in whole groups of so many bits. */
+export const checkGroup = (method: CheckMethod): number =>
+  method.kind === 'crc' ? (method.reflectIn ? 8 : 1) : checkWidth(method);
+
+/** Whether each bit of it is an exclusive or of covered bits and a constant. */
+export const isLinear = (method: CheckMethod): boolean => method.kind !== 'sum' && method.kind !== 'mod10';
 
 const written = writtenSchema.optional();
 

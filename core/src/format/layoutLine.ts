@@ -129,22 +129,44 @@ function takeLabel(scanner: Scanner): string {
 
 function takeMethod(scanner: Scanner): CheckMethod {
   const { column } = scanner;
-  const word = scanner.need(/[a-z]+\d*/, 'a check: xor8, lrc5, crc8(…) or crc16(…)');
-  const match = /^(xor|crc|lrc)(\d{1,2})$/.exec(word);
+  const word = scanner.need(/[a-z]+\d*/, 'a check: xor8, sum8, lrc5, mod10, crc8(…) or crc16(…)');
+  const match = /^(xor|crc|lrc|sum|mod)(\d{1,2})$/.exec(word);
   const width = Number(match?.[2]);
-  if (!match || width < 1 || width > 64 || (match[1] === 'lrc' && width !== 5))
-    return fail('layout-word', `"${word}" is not a check.`, { column }, 'Use xor8, xor4, lrc5, crc8(…) or crc16(…).');
+  const isOther =
+    (match?.[1] === 'lrc' && width !== 5) ||
+    (match?.[1] === 'mod' && width !== 10) ||
+    (match?.[1] === 'sum' && width > 32);
+  if (!match || width < 1 || width > 64 || isOther)
+    return fail(
+      'layout-word',
+      `"${word}" is not a check.`,
+      { column },
+      'Use xor8, xor4, sum8, sum8(complement), lrc5, mod10, crc8(…) or crc16(…).',
+    );
+  if (match[1] === 'mod') return { kind: 'mod10' };
+  if (match[1] === 'sum') return { kind: 'sum', width, negated: takeComplement(scanner) };
   if (match[1] === 'xor') return { kind: 'xor', width };
   if (match[1] === 'lrc') return { kind: 'lrc5' };
   return takeCrc(scanner, width, column);
 }
 
+/** `(complement)` behind a sum. */
+function takeComplement(scanner: Scanner): boolean {
+  if (!scanner.take(/\(/)) return false;
+  scanner.need(/complement/, 'complement, for the two’s complement');
+  scanner.need(/\)/, ')');
+  return true;
+}
+
 function takeCrc(scanner: Scanner, width: number, column: number): CheckMethod {
   const method = { kind: 'crc' as const, width, poly: '', init: '0', reflectIn: false, reflectOut: false, xorOut: '0' };
   scanner.need(/\(/, '( with the parameters, such as (poly=1021,init=FFFF)');
+  const given = new Set<string>();
   do {
     const where = { column: scanner.column };
     const name = scanner.need(/[A-Za-z]+/, 'a parameter: poly, init, reflectIn, reflectOut or xorOut');
+    if (given.has(name)) fail('layout-word', `${name} is given twice.`, where, 'Give each parameter once.');
+    given.add(name);
     if (name === 'reflectIn' || name === 'reflectOut') method[name] = true;
     else if (name === 'poly' || name === 'init' || name === 'xorOut') {
       scanner.need(/=/, '=');
@@ -185,7 +207,8 @@ function printSpan(span: Span): string {
 
 /** A check's method as the layout line writes it, `crc16(poly=1021,init=FFFF)`. */
 export function printMethod(method: CheckMethod): string {
-  if (method.kind === 'lrc5') return 'lrc5';
+  if (method.kind === 'lrc5' || method.kind === 'mod10') return method.kind;
+  if (method.kind === 'sum') return `sum${method.width}${method.negated ? '(complement)' : ''}`;
   if (method.kind === 'xor') return `xor${method.width}`;
   const parameters = [`poly=${method.poly}`];
   if (method.init !== '0') parameters.push(`init=${method.init}`);

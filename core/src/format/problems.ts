@@ -4,7 +4,7 @@
  */
 import type { Failure } from '../failure/index.ts';
 import { failureOf, RawBitsError } from '../failure/index.ts';
-import { type Layout, labelOf, nameOf, type Span } from './definition.ts';
+import { type CheckMethod, checkGroup, checkWidth, type Layout, labelOf, nameOf, type Span } from './definition.ts';
 import { expandRange, parseRange, positionsOf, rangeOf } from './range.ts';
 
 export interface Problem extends Failure {
@@ -153,8 +153,10 @@ function widthProblems(span: Span, width: number): [string, string][] {
   if (span.role === 'fixed' && span.bits.length !== width)
     return [['width', `${name} has ${width} positions but ${span.bits.length} fixed bits.`]];
   if (span.role === 'check') {
-    const wants = span.method.kind === 'lrc5' ? 5 : span.method.width;
-    return width === wants ? [] : [['width', `${name} has ${width} positions but its check has ${wants} bits.`]];
+    const wants = checkWidth(span.method);
+    const wrong: [string, string][] =
+      width === wants ? [] : [['width', `${name} has ${width} positions but its check has ${wants} bits.`]];
+    return [...wrong, ...wideParameters(span.method)];
   }
   if (!('written' in span) || !span.written) return [];
   const unit = span.written === 'bcd' ? 4 : 5;
@@ -163,9 +165,16 @@ function widthProblems(span: Span, width: number): [string, string][] {
     : [['width', `${name} is written in ${span.written}, ${unit} bits a digit, but has ${width} bits.`]];
 }
 
+/** Parameters of a CRC that have more bits than it has. */
+function wideParameters(method: CheckMethod): [string, string][] {
+  if (method.kind !== 'crc') return [];
+  return (['poly', 'init', 'xorOut'] as const)
+    .filter((key) => BigInt(`0x${method[key]}`) >> BigInt(method.width) !== 0n)
+    .map((key) => ['crc-wide', `${key}=${method[key]} has more bits than the ${method.width} of the CRC.`]);
+}
+
 function coverProblems(span: Extract<Span, { role: 'check' }>, count: number): [string, string][] {
-  const unit =
-    span.method.kind === 'lrc5' ? 5 : span.method.kind === 'xor' ? span.method.width : span.method.reflectIn ? 8 : 1;
+  const unit = checkGroup(span.method);
   return count % unit === 0
     ? []
     : [['groups', `${nameOf(span)} covers ${count} bits, which are not whole groups of ${unit}.`]];
