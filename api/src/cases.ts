@@ -73,13 +73,18 @@ export const spliceSchema = z.strictObject({
 });
 export type Splice = z.infer<typeof spliceSchema>;
 /** A change names the revision that it was made from, so that two changes cannot pass unseen. Specimens: all, or a change of some. */
-export const caseChangeSchema = z.strictObject({
-  revision: z.number().int(),
-  name: name.optional(),
-  specimens: specimens.optional(),
-  splice: spliceSchema.optional(),
-  questions: questionsSchema.optional(),
-});
+export const caseChangeSchema = z
+  .strictObject({
+    revision: z.number().int(),
+    name: name.optional(),
+    specimens: specimens.optional(),
+    splice: spliceSchema.optional(),
+    questions: questionsSchema.optional(),
+  })
+  .refine(({ specimens: all, splice }) => all === undefined || splice === undefined, {
+    path: ['splice'],
+    message: 'Send either all specimens or a change of some.',
+  });
 /** How it stands after a change; what was sent is not sent back. */
 export const caseChangedSchema = z.object({ id: idSchema, revision: z.number().int(), changedAt: instant });
 

@@ -1,10 +1,2 @@
-/** A seeded source of numbers from 0 to below 1 (mulberry32), so that every run measures the same reads. */
-export function randomSource(seed: number): () => number {
-  let state = seed >>> 0;
-  return () => {
-    state = (state + 0x6d2b79f5) >>> 0;
-    let t = Math.imul(state ^ (state >>> 15), state | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
-}
+/** A seeded source of numbers from 0 to below 1, so that every run measures the same reads. */
+export { seeded as randomSource } from '../../core/src/identify/seeded.ts';

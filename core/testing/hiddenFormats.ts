@@ -3,19 +3,11 @@
  * order, one or two facility codes, parity of the kinds met in the trade, random exclusive ors, CRC. Invented.
  */
 import { Bits } from '../src/bits/index.ts';
+import { seeded } from '../src/identify/seeded.ts';
 
 export type Random = () => number;
 
-/** mulberry32: the same numbers for the same seed. */
-export function randomFrom(seed: number): Random {
-  let state = seed >>> 0;
-  return () => {
-    state = (state + 0x6d2b79f5) >>> 0;
-    let t = Math.imul(state ^ (state >>> 15), state | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
-}
+export const randomFrom: (seed: number) => Random = seeded;
 
 export interface HiddenFormat {
   length: number;
@@ -23,7 +15,7 @@ export interface HiddenFormat {
   facilities: bigint[];
   /** What the fields' arrangement is: one run each as in the trade, or bits in any order. */
   kind: 'runs' | 'scattered';
-  /** Whether it is of the family that settled predictions are proven within: runs, and parity over what the trade covers. */
+  /** Whether it is of the family that settled predictions are proven within: runs, and parity over what the trade covers or a CRC as published. */
   isOfFamily: boolean;
   bitsOf(number: bigint, facility: bigint): Bits;
 }
@@ -97,7 +89,7 @@ const range = (from: number, to: number, by = 1): number[] => {
 /** Parity as in the trade (halves, all, two of three), random sums, or a CRC at the end. */
 function parityPlaces(random: Random, length: number): { sums: Sum[]; isUsual: boolean } {
   const kind = below(random, 6);
-  return { sums: sumsOfKind(kind, random, length), isUsual: kind < 4 };
+  return { sums: sumsOfKind(kind, random, length), isUsual: kind !== 4 };
 }
 
 function sumsOfKind(kind: number, random: Random, length: number): Sum[] {

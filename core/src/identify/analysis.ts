@@ -9,6 +9,7 @@ import { type Column, columnsOfNumbers, columnsOfReads, varies } from './cards/c
 import { type NumberPlace, placesOf, valueAt } from './cards/places.ts';
 import { type PrintReading, plainReadings, withAdded, withLastDigits } from './cards/readings.ts';
 import type { Specimen } from './cards/specimen.ts';
+import { addedInOtherOrders } from './family/index.ts';
 import { type Hypothesis, type Known, knownFormats, libraryHypotheses, structures } from './hypotheses.ts';
 import { addedConstants, lastDigits } from './search.ts';
 
@@ -52,21 +53,26 @@ export function keyOf(number: bigint, facility: bigint | undefined, width: numbe
 
 const bitLength = (value: bigint): number => (value === 0n ? 1 : value.toString(2).length);
 
-export function analyse(specimens: Specimen[], library: readonly Format[]): Analysis {
+/** `composed`: whether layouts are put together that the library has not, and constants looked for in other orders of the read. */
+export function analyse(
+  specimens: Specimen[],
+  library: readonly Format[],
+  { composed: isComposed = true } = {},
+): Analysis {
   const reads = specimens.map((s) => s.bits);
   const columns = columnsOfReads(reads);
   const length = reads[0]!.length;
   const readings = plainReadings(specimens).filter((r) => r.numbers.some((n) => n !== undefined));
   const built = readings.map((reading) => build(reading, specimens, columns));
   const [plain] = built;
-  const searched = plain ? extraReadings(plain, specimens, columns) : [];
+  const searched = plain ? extraReadings(plain, specimens, columns, isComposed) : [];
   const { main, rivals } = choose([...built, ...searched]);
   const facilities = specimens.map((s, i) => s.facility ?? main?.reading.facilities[i]);
   const cards = { reads, numbers: specimens.map((_, i) => main?.reading.numbers[i]), facilities };
   const known = knownFormats(cards, library);
   const fromLibrary = libraryHypotheses(known, cards);
   const bcd = main?.reading.kind === 'digits in BCD or hex';
-  const composed = main ? structuresOf(main, cards, columns, bcd) : [];
+  const composed = main && isComposed ? structuresOf(main, cards, columns, bcd) : [];
   const nearPlaces = main && main.places.length === 0 ? nearlyPlaces(main, specimens) : [];
   return {
     specimens,
@@ -111,12 +117,15 @@ function build(reading: PrintReading, specimens: Specimen[], columns: readonly C
 }
 
 /** Readings that are found in the bits: a constant added, or only the last digits printed. */
-function extraReadings(plain: Read, specimens: Specimen[], columns: readonly Column[]): Read[] {
+function extraReadings(plain: Read, specimens: Specimen[], columns: readonly Column[], inOtherOrders: boolean): Read[] {
   const inside = numbered(plain.reading);
   if (inside.length < 3) return [];
   const numbers = inside.map((i) => plain.reading.numbers[i]!);
   const reads = inside.map((i) => specimens[i]!.bits);
-  const added = addedConstants(reads, numbers).map((add) => build(withAdded(plain.reading, add), specimens, columns));
+  const asSent = addedConstants(reads, numbers);
+  const isOther = inOtherOrders && plain.places.length === 0 && asSent.length === 0;
+  const others = isOther ? addedInOtherOrders({ reads, readings: [{ ...plain.reading, numbers }], asked: [] }) : [];
+  const added = [...asSent, ...others].map((add) => build(withAdded(plain.reading, add), specimens, columns));
   const texts = inside.map((i) => specimens[i]!.prints[plain.reading.print]!.text.trim());
   const cut = plain.places.length === 0 && lastDigits(reads, numbers, texts);
   const last: Read[] = [];

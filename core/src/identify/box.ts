@@ -8,7 +8,7 @@ import type { Analysis } from './analysis.ts';
 import { numbered } from './analysis.ts';
 import { type PrintReading, type PrintValue, plainReadings, printValue } from './cards/readings.ts';
 import type { Specimen } from './cards/specimen.ts';
-import { type Also, Family, Frame } from './family/index.ts';
+import { type Also, type ChecksInParts, Family, Frame } from './family/index.ts';
 import type { BoxCard, BoxFinding, PredictionFinding } from './finding.ts';
 import type { Hypothesis } from './hypotheses.ts';
 import { LIKELY, standingWith } from './lessSure.ts';
@@ -24,10 +24,11 @@ export class Families {
   private readonly known = new Map<string, Family | undefined>();
   private frame: Frame | undefined;
 
-  /** `codes`: facility codes that are known to be in use, which makes a format that shows one likelier. */
+  /** `codes`: facility codes that are known to be in use, which makes a format that shows one likelier. `checks`: where they are looked for when cases that differ little are weighed. */
   constructor(
     private readonly analysis: Analysis,
     private readonly codes: readonly string[] = [],
+    private readonly checks?: ChecksInParts,
   ) {}
 
   /** Undefined where none is left, or the cards are not all of one code. */
@@ -55,14 +56,20 @@ export class Families {
     if (new Set(inside.map((i) => facilities[i])).size > 1) return undefined;
     const cards = distinct(inside.map((i) => specimens[i]!));
     const readings = readingsOf(main.reading, cards);
-    // Checks over whole bytes are no parity: of structures that are put together those that have one are heard besides.
-    const isBesides = ({ format, layout }: Hypothesis) => format || layout.spans.some(({ role }) => role === 'check');
     const known = (one: Hypothesis) =>
       one.facility !== undefined && this.codes.includes(one.facility) ? KNOWN_CODE : 0;
-    const also = hypotheses.filter(isBesides).map((one) => asMember(this.analysis, one, known(one)));
+    const also = hypotheses.filter(({ format }) => format).map((one) => asMember(this.analysis, one, known(one)));
     const reads = cards.map(({ bits }) => bits);
     this.frame ??= new Frame(reads);
-    return new Family({ reads, frame: this.frame, readings, asked, also, exist });
+    return new Family({
+      reads,
+      frame: this.frame,
+      readings,
+      asked,
+      also,
+      exist,
+      ...(this.checks && { checks: this.checks }),
+    });
   }
 }
 
@@ -87,8 +94,6 @@ function distinct<T extends { bits: { toBinary(): string }; prints: { text: stri
 const LIBRARY_BITS = 5.3;
 /** Zeros before a number may as well be those of a facility code of 0, which one site in eight has (common practice, no source). */
 const SPARE_ZEROS = 3;
-/** A structure with one of the usual checks: rarer than parity, and one of some twenty checks. */
-const CHECKED_BITS = 14;
 /** A code that is named at the site: of 256 and more one is it by chance. */
 const KNOWN_CODE = 7;
 function asMember(analysis: Analysis, hypothesis: Hypothesis, known: number): Also {
@@ -98,13 +103,12 @@ function asMember(analysis: Analysis, hypothesis: Hypothesis, known: number): Al
   let given = 0;
   for (const span of layout.spans) {
     const bits = lengthOf(span.at);
-    // Of a structure that is put together what is fixed was taken from the reads, and says nothing for it.
-    if (span.role === 'check' || (format && (span.role === 'parity' || span.role === 'fixed'))) given += bits;
+    if (span.role === 'check' || span.role === 'parity' || span.role === 'fixed') given += bits;
     if (span.role === 'number') given += Math.min(SPARE_ZEROS, Math.max(0, bits - width));
   }
   return {
-    words: format ? `it is ${format.id} of the library` : `it is laid out so: ${hypothesis.line}`,
-    bits: (format ? LIBRARY_BITS : CHECKED_BITS) - given - known,
+    words: `it is ${format!.id} of the library`,
+    bits: LIBRARY_BITS - given - known,
     says: (print) => {
       const number = analysis.main!.reading.numberOf(print);
       return number === undefined ? undefined : encoded(analysis, hypothesis, print, number)?.toBinary();
@@ -137,7 +141,13 @@ export function withFamily(found: PredictionFinding, family: Family | undefined)
     };
   const rival = said.rival!().words;
   const percent = `${percentOf(odds)} %`;
-  if (odds >= LIKELY) return { ...told, standing: 'likely', rival, why: `${percent} likely, ${rival}.` };
+  if (odds >= LIKELY)
+    return {
+      ...told,
+      standing: 'likely',
+      rival,
+      why: `${percent[0]!.toUpperCase()}${percent.slice(1)} likely, ${rival}.`,
+    };
   return {
     ...told,
     bits: null,

@@ -6,6 +6,7 @@ import { describe, expect, it } from 'vitest';
 import { randomFrom } from '../../testing/hiddenFormats.ts';
 import { CATALOGUE, catalogued } from '../catalogue/index.ts';
 import { encode } from '../codec/index.ts';
+import { parseLayoutLine } from '../format/index.ts';
 import { slipBits } from './errors/edits.ts';
 import { identify, type SpecimenInput } from './index.ts';
 
@@ -85,6 +86,32 @@ describe.each(both)('eight cards of %s (spread: %s)', (format, spread) => {
       const mixed = right.map((one, i) => (rows.includes(i + 1) ? other[i]! : one));
       expect(found(mixed)[0]).toMatchObject({ kind: 'other facility code', rows });
     }
+  });
+});
+
+describe('in whatever order the cards were read', () => {
+  const wrong: [string, (cards: SpecimenInput[]) => void][] = [
+    ['two prints exchanged', (c) => ([c[2]!.printed, c[5]!.printed] = [c[5]!.printed, c[2]!.printed])],
+    ['a print mistyped', (c) => (c[1]!.printed = `${c[1]!.printed!.slice(0, 3)}9`)],
+    ['half of another code', (c) => c.splice(4, 4, ...box('26-8-16', true, '9').slice(4))],
+    ['a bit misread', (c) => (c[6]!.bits = flip(c[6]!.bits, 12))],
+    ['nothing', () => {}],
+  ];
+  it.each(wrong)('%s: the same is found, and every card of the box stands as it did', (_, spoil) => {
+    const cards = box('26-8-16', true).map((one) => ({ ...one }));
+    spoil(cards);
+    const all = { from: 9000n, to: 9031n };
+    const seen = [cards, cards.toReversed(), [...cards.slice(3), ...cards.slice(0, 3)]].map((order) => {
+      const { suspects, range: found } = identify(order, { library: CATALOGUE, range: all });
+      const named = suspects.map(({ kind, rows, odds }) => [
+        kind,
+        rows.map((row) => order[row - 1]!.bits).sort(),
+        odds?.toFixed(6),
+      ]);
+      return { named, cards: found!.cards.map(({ standing, bits }) => [standing, bits]) };
+    });
+    expect(seen[1]).toEqual(seen[0]);
+    expect(seen[2]).toEqual(seen[0]);
   });
 });
 
@@ -168,5 +195,33 @@ describe('facility codes that are named at the site', () => {
     expect(other).toEqual(plain);
     expect(plain.of.every((one, i) => named.of[i]! >= one)).toBe(true);
     expect(named.of.some((one, i) => one > plain.of[i]!)).toBe(true);
+  });
+});
+
+describe('formats with a check', () => {
+  // The format and its cards are invented; the CRC is filled by the codec.
+  const layout = parseLayoutLine('56 | 1-16 facility | 17-40 number | 41-56 check crc16(poly=1021,init=FFFF) 1-40');
+  const numbers = [700_000, 700_013, 700_044, 700_071, 700_106, 700_155, 700_180];
+  const cards = (): SpecimenInput[] =>
+    numbers.map((number) => ({
+      bits: encode(layout, { facility: '4100', number: String(number) }).toBinary(),
+      printed: String(number),
+    }));
+  const range = { from: 700_000n, to: 700_199n };
+
+  it('are of the family: what is said of the box is right, and most of it is known', () => {
+    const box = identify(cards(), { library: CATALOGUE, range }).range!;
+    for (const { number, standing, bits } of box.cards)
+      if (standing !== 'open') expect(bits).toBe(encode(layout, { facility: '4100', number }).toBinary());
+    expect(box.open).toBe(0);
+  });
+
+  it('show a bit misread, where nothing but the check is otherwise', () => {
+    const all = cards();
+    const bits = [...(all[3]!.bits as string)];
+    bits[46] = bits[46] === '1' ? '0' : '1';
+    all[3] = { ...all[3]!, bits: bits.join('') };
+    const [suspect] = identify(all, { library: CATALOGUE, range }).suspects;
+    expect([suspect?.kind, suspect?.rows]).toEqual(['misread bit', [4]]);
   });
 });

@@ -11,10 +11,12 @@ import { Families } from './box.ts';
 import { varies } from './cards/columns.ts';
 import { plainReadings } from './cards/readings.ts';
 import type { Specimen } from './cards/specimen.ts';
+import { byCheck } from './errors/byCheck.ts';
 import { byColumn } from './errors/byColumn.ts';
 import { byPlace, inverted, misread, swapped, twoFormats } from './errors/byPlace.ts';
 import { type Cards, placesWithMisses } from './errors/cases.ts';
 import type { Candidate } from './errors/error.ts';
+import { ChecksInParts } from './family/index.ts';
 
 export interface Explained extends Candidate {
   /** How likely it is among all explanations, that nothing is wrong among them. */
@@ -26,6 +28,9 @@ const LEAST_CARDS = 4;
 const MOST_CARDS = 64;
 const MOST_LENGTH = 256;
 const MOST_CANDIDATES = 28;
+const MOST_CHECKS = 300;
+/** A check is looked for where more than parity changes outside the number. */
+const LEAST_CHECKED = 4;
 /** Of two kinds of card, fewer than these have a format only if the library knows it. */
 const LEAST_OF_A_KIND = 3;
 /** So well explained, in bits, nothing that costs an error can be likelier. */
@@ -51,16 +56,22 @@ export function explain(analysis: Analysis, library: readonly Format[]): Explana
   const inside = numbered(main.reading);
   if (inside.length < LEAST_CARDS || inside.length > MOST_CARDS) return undefined;
   if (facilities.some((code) => code !== undefined)) return undefined;
-  const own = inside.map((i) => specimens[i]!);
-  const whole = inside.length === specimens.length ? analysis : analyse(own, library);
-  const clean = evidenceOf(whole);
+  // By their numbers, so that in whatever order they were read the same is found; neighbours are those whose numbers are.
+  const own = inside.map((i) => ({ number: main.reading.numbers[i]!, specimen: specimens[i]! })).sort(byNumber);
+  const whole = analyse(
+    own.map(({ specimen }) => specimen),
+    library,
+    { composed: false },
+  );
+  const checks = new ChecksInParts(whole.reads, MOST_CHECKS);
+  const clean = evidenceOf(whole, checks);
   if (clean + (length - widthOf(whole)) > WELL) return { found: [], certainty: 1 };
   const weighed: (Candidate & { evidence: number })[] = [];
   let best = clean;
-  for (const one of candidatesOf(whole)) {
+  for (const one of candidatesOf(whole, checks)) {
     // No format explains more than all of it: what costs so much more than the best cannot come near it.
     if (-one.bits - (length - widthOf(whole)) < best - NO_NEARER) break;
-    const parts = one.parts.map((part) => partEvidence(part, library, one.parts.length === 1));
+    const parts = one.parts.map((part) => partEvidence(part, { library, checks }, one.parts.length === 1));
     const evidence = parts.reduce((sum, part) => sum + part, -one.bits);
     weighed.push({ ...one, evidence });
     best = Math.max(best, evidence);
@@ -81,6 +92,19 @@ export function explain(analysis: Analysis, library: readonly Format[]): Explana
   if (!main.hull.consistent) return undefined;
   return { found: [], certainty: 1 - all, ...(first && first.odds > LEAST_ODDS && { against: first }) };
 }
+const byNumber = (a: Numbered, b: Numbered): number =>
+  a.number === b.number
+    ? a.specimen.bits.toBinary() < b.specimen.bits.toBinary()
+      ? -1
+      : 1
+    : a.number < b.number
+      ? -1
+      : 1;
+interface Numbered {
+  number: bigint;
+  specimen: Specimen;
+}
+
 const LEAST_ODDS = 0.02;
 /** From here on an error is named. */
 const NAMED = 0.7;
@@ -113,17 +137,21 @@ const widthOf = ({ main }: Analysis): number =>
   Math.max(1, ...main!.reading.numbers.flatMap((n) => (n === undefined ? [] : [n.toString(2).length])));
 
 /** Of two kinds of card each has to have a format of the family or of the library: linear alone are too many. */
-function partEvidence(part: readonly Specimen[], library: readonly Format[], strange: boolean): number {
-  const analysis = analyse([...part], library);
+function partEvidence(
+  part: readonly Specimen[],
+  { library, checks }: { library: readonly Format[]; checks: ChecksInParts },
+  strange: boolean,
+): number {
+  const analysis = analyse([...part], library, { composed: false });
   if (!strange && part.length < LEAST_OF_A_KIND && !analysis.hypotheses.some(({ format }) => format))
     return Number.NEGATIVE_INFINITY;
-  return analysis.main ? evidenceOf(analysis, strange) : Number.NEGATIVE_INFINITY;
+  return analysis.main ? evidenceOf(analysis, checks, strange) : Number.NEGATIVE_INFINITY;
 }
 
 /** How well one format explains cards, in bits: one of the family, of the library, or any that is linear. */
-function evidenceOf(analysis: Analysis, strange = true): number {
+function evidenceOf(analysis: Analysis, checks: ChecksInParts, strange = true): number {
   const { main, length, specimens } = analysis;
-  const family = new Families(analysis).evidence() - (length - widthOf(analysis));
+  const family = new Families(analysis, [], checks).evidence() - (length - widthOf(analysis));
   const { consistent, rank } = main!.hull;
   if (!consistent || !strange) return family;
   const changing = analysis.columns.filter((column) => varies(column, specimens.length)).length;
@@ -133,7 +161,7 @@ function evidenceOf(analysis: Analysis, strange = true): number {
   return most + Math.log2(2 ** (family - most) + 2 ** (linear - most));
 }
 
-function candidatesOf(analysis: Analysis): Candidate[] {
+function candidatesOf(analysis: Analysis, checks: ChecksInParts): Candidate[] {
   const { main, specimens, length, known } = analysis;
   const readings = plainReadings(specimens);
   const found: Candidate[] = [];
@@ -146,6 +174,10 @@ function candidatesOf(analysis: Analysis): Candidate[] {
       found.push(...byColumn(cards, place));
     if (reading.kind === main!.reading.kind && reading.print === main!.reading.print)
       found.push(...byAlgebra(analysis, cards));
+    const [first] = places;
+    const changing = analysis.columns.filter((column) => varies(column, specimens.length)).length;
+    if (first && changing - changingOf(cards.numbers) >= LEAST_CHECKED)
+      found.push(...byCheck(cards, checks, first.inverted));
     for (const { misfits } of known) {
       const at = misfits.map(({ index }) => index);
       const others = known.some((other) => at.every((i) => !other.misfits.some(({ index }) => index === i)));
@@ -161,6 +193,13 @@ function candidatesOf(analysis: Analysis): Candidate[] {
   }
   return [...by.values()].sort((a, b) => a.bits - b.bits).slice(0, MOST_CANDIDATES);
 }
+
+/** How many bits of some numbers change. */
+const changingOf = (numbers: readonly bigint[]): number =>
+  numbers
+    .reduce((all, number) => all | (number ^ numbers[0]!), 0n)
+    .toString(2)
+    .replaceAll('0', '').length;
 
 /** Where the numbers do not add up: what the smallest sets that can be set aside may be. */
 function byAlgebra({ main }: Analysis, cards: Cards): Candidate[] {

@@ -4,11 +4,11 @@
  * that agree, with how much evidence stands against chance.
  */
 import type { Bits } from '../bits/index.ts';
-import { checkValue, decode } from '../codec/index.ts';
+import { decode } from '../codec/index.ts';
 import {
-  assertSound,
-  type CheckMethod,
+  checkWidth,
   type Format,
+  isSound,
   type Layout,
   positionsOf,
   printLayoutLine,
@@ -17,6 +17,7 @@ import {
 } from '../format/index.ts';
 import { type Column, isFull, isZero, varies } from './cards/columns.ts';
 import type { NumberPlace } from './cards/places.ts';
+import { checksAmong } from './family/index.ts';
 import { type ParityFit, parityFits } from './patterns.ts';
 
 export interface Hypothesis {
@@ -86,10 +87,7 @@ function facilityOf(reads: readonly Bits[], layout: Layout): string | undefined 
 function evidenceOf(layout: Layout, reads: readonly Bits[], numberBits: number): number {
   const distinct = new Set(reads.map((bits) => bits.toBinary())).size;
   const tests = layout.spans.filter((span) => span.role === 'parity').length;
-  const checkBits = layout.spans.reduce(
-    (sum, s) => sum + (s.role === 'check' && s.method.kind !== 'lrc5' ? s.method.width : 0),
-    0,
-  );
+  const checkBits = layout.spans.reduce((sum, s) => sum + (s.role === 'check' ? checkWidth(s.method) : 0), 0);
   return (distinct - 1) * (tests + checkBits) + numberBits;
 }
 
@@ -114,42 +112,41 @@ export function libraryHypotheses(known: readonly Known[], cards: Cards): Hypoth
     });
 }
 
-const crc = (width: number, poly: string, init: string): CheckMethod => ({
-  kind: 'crc',
-  width,
-  poly,
-  init,
-  reflectIn: false,
-  reflectOut: false,
-  xorOut: '0',
-});
-/** Checks met at the end of longer formats: sums over nibbles and bytes, and CRCs with the usual parameters. */
-const USUAL_CHECKS: CheckMethod[] = [
-  { kind: 'xor', width: 8 },
-  { kind: 'xor', width: 4 },
-  ...['07', '1D', '31'].flatMap((poly) => ['0', 'FF', 'C7'].map((init) => crc(8, poly, init))),
-  ...['1021', '8005'].flatMap((poly) => ['0', 'FFFF', '1D0F'].map((init) => crc(16, poly, init))),
-];
+/** Fewer cards than these agree with too many checks by chance. */
+const LEAST_FOR_CHECK = 3;
 
-/** A usual check over everything before it that stands at the end of every read, and changes among them. */
-function trailingCheck(reads: readonly Bits[]): Extract<Span, { role: 'check' }> | undefined {
-  const { length } = reads[0]!;
-  const distinct = [...new Map(reads.map((bits) => [bits.toBinary(), bits])).values()];
-  if (distinct.length < 3) return undefined;
-  const method = USUAL_CHECKS.find((candidate) => {
-    const width = candidate.kind === 'lrc5' ? 5 : candidate.width;
-    const data = length - width;
-    if (data < width || (candidate.kind === 'xor' && data % width !== 0)) return false;
-    const value = (bits: Bits) => bits.slice(data + 1, length).toBigInt();
-    return (
-      new Set(distinct.map(value)).size > 1 &&
-      distinct.every((bits) => checkValue(candidate, bits.slice(1, data)) === value(bits))
-    );
-  });
-  if (!method || method.kind === 'lrc5') return undefined;
-  const data = length - method.width;
-  return { role: 'check', at: `${data + 1}-${length}`, method, covers: `1-${data}` };
+type CheckSpan = Extract<Span, { role: 'check' }>;
+
+/** Checks that change among the reads and that all of them have, wherever they stand, the least unusual first. */
+function checksIn(reads: readonly Bits[], inverted: boolean): CheckSpan[] {
+  const known = knownChecks.get(reads) ?? new Map<boolean, CheckSpan[]>();
+  knownChecks.set(reads, known);
+  if (!known.has(inverted)) known.set(inverted, searchedChecks(reads, inverted));
+  return known.get(inverted)!;
 }
+const knownChecks = new WeakMap<readonly Bits[], Map<boolean, CheckSpan[]>>();
+
+function searchedChecks(reads: readonly Bits[], inverted: boolean): CheckSpan[] {
+  const distinct = [...new Map(reads.map((bits) => [bits.toBinary(), bits])).values()];
+  if (distinct.length < LEAST_FOR_CHECK) return [];
+  const { length } = distinct[0]!;
+  const changes = (p: number) => distinct.some((bits) => bits.at(p) !== distinct[0]!.at(p));
+  const before = [0];
+  for (let p = 1; p <= length; p++) before.push(before.at(-1)! + (changes(p) ? 1 : 0));
+  const isWanted = (first: number, last: number) => before[last + 1]! > before[first]!;
+  return checksAmong(distinct, { isWanted, inverted, most: MOST_CHECKS })
+    .found.filter(({ at, width }) => isWanted(at, at + width - 1))
+    .sort((a, b) => a.bits - b.bits)
+    .slice(0, MOST_TRIED)
+    .map(({ at, width, first, last, method }) => ({
+      role: 'check',
+      at: `${at + 1}-${at + width}`,
+      method,
+      covers: `${first + 1}-${last + 1}`,
+    }));
+}
+const MOST_CHECKS = 100;
+const MOST_TRIED = 6;
 
 const PLAIN_WIDTHS = [16, 20, 19, 24, 32];
 
@@ -161,28 +158,26 @@ export function structures(cards: Cards, columns: readonly Column[], place: Numb
     ...PLAIN_WIDTHS.filter((w) => w > place.bits && w <= place.bits + place.zeros.length),
     place.bits + place.zeros.length,
   ]);
-  const check = place.inverted ? undefined : trailingCheck(cards.reads);
   return [...widths].flatMap((width) => {
     if (bcd && width % 4 !== 0) return [];
     const facilityCode = cards.facilities[0];
-    const layout =
-      layoutFrom(columns, count, place, width, bcd, facilityCode, undefined) ??
-      (check && layoutFrom(columns, count, place, width, bcd, facilityCode, check));
+    const made = (check?: CheckSpan) => {
+      const layout = layoutFrom(columns, count, place, width, bcd, facilityCode, check);
+      return layout && isSound(layout.layout) ? [layout] : [];
+    };
+    const plain = made();
+    const layouts = plain.length > 0 ? plain : checksIn(cards.reads, place.inverted).flatMap(made);
+    const [layout] = layouts.sort((a, b) => a.cost - b.cost);
     if (!layout) return [];
-    try {
-      assertSound(layout.layout);
-    } catch {
-      return [];
-    }
     const facility = facilityOf(cards.reads, layout.layout);
     if (facility === null) return [];
     const bits = cards.numbers.reduce((sum, n) => sum + (n === undefined ? 0 : n.toString(2).length), 0);
-    const plain = width === 16 ? 0 : width % 8 === 0 ? 0.25 : PLAIN_WIDTHS.includes(width) ? 0.5 : 1;
+    const usual = width === 16 ? 0 : width % 8 === 0 ? 0.25 : PLAIN_WIDTHS.includes(width) ? 0.5 : 1;
     return [
       {
         layout: layout.layout,
         line: printLayoutLine(layout.layout),
-        cost: 10 + layout.cost + plain,
+        cost: 10 + layout.cost + usual,
         evidence: evidenceOf(layout.layout, cards.reads, bits),
         ...(facility !== undefined && { facility }),
       },
@@ -197,7 +192,7 @@ function layoutFrom(
   width: number,
   bcd: boolean,
   given: bigint | undefined,
-  check: Extract<Span, { role: 'check' }> | undefined,
+  check: CheckSpan | undefined,
 ): { layout: Layout; cost: number } | undefined {
   const length = columns.length;
   const numberAt = [...place.positions, ...place.zeros.slice(0, width - place.bits)].slice(0, width).reverse();

@@ -9,6 +9,7 @@ import type { Asked, Families } from './box.ts';
 import type { PrintValue } from './cards/readings.ts';
 import { Family, Frame } from './family/index.ts';
 import type { TieBreaker } from './finding.ts';
+import { seeded } from './seeded.ts';
 
 /** A position is named where it is at least so open. */
 const OPEN = 0.1;
@@ -106,15 +107,4 @@ export function cardsUntilSettled(analysis: Analysis, families: Families, { prin
     return MOST_STEPS;
   }).sort((a, b) => a - b);
   return needed[needed.length >> 1]!;
-}
-
-/** mulberry32: the same continuation for the same seed. */
-function seeded(seed: number): () => number {
-  let state = seed >>> 0;
-  return () => {
-    state = (state + 0x6d2b79f5) >>> 0;
-    let t = Math.imul(state ^ (state >>> 15), state | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
 }

@@ -17,7 +17,9 @@ export interface PrintedNumber {
 export function printedNumbers(text: string): PrintedNumber[] {
   const clean = text.trim().replace(/^(no\.?|nr\.?|#)\s*/i, '');
   if (clean === '') fail('print-empty', 'Nothing is printed here yet.', { column: 1 });
-  const pair = /^(\d{1,8})\s*[,/ -]\s*(\d{1,10})$/.exec(clean);
+  // Behind the ten digits that are the same card's, facility code and number stand once more.
+  const alone = clean.replace(/^\d{10}[\s,;/]+(?=\d{1,3}\s*[,:/ -]\s*\d{5}$)/, '');
+  const pair = /^(\d{1,8})\s*[,/ -]\s*(\d{1,10})$/.exec(alone) ?? /^(\d{1,3}):(\d{4,5})$/.exec(alone);
   if (pair) {
     const [facility, number] = [BigInt(pair[1]!), BigInt(pair[2]!)];
     const both = (facility << 16n) | number;

@@ -6,7 +6,8 @@ export type ReadingKind =
   | 'digits in BCD or hex'
   | 'facility and number joined in one decimal'
   | 'a constant added'
-  | 'the last digits only';
+  | 'the last digits only'
+  | 'a part of the UID';
 
 export interface PrintReading {
   kind: ReadingKind;
@@ -20,6 +21,8 @@ export interface PrintReading {
   numberOf(print: PrintValue): bigint | undefined;
   /** The constant, where one is added. */
   add?: bigint;
+  /** Which bytes of a UID, where it is some of them. */
+  bytes?: { from: 'first' | 'last'; count: number };
 }
 
 /** What a print stands for: as a number, and its facility code where it names one. */
@@ -38,6 +41,38 @@ export function printValue({ text, numbers }: Specimen['prints'][number]): Print
   if (pair) return { text, decimal: undefined, plain: pair.number!, facility: pair.facility };
   const decimal = numbers.find((n) => n.as === 'decimal');
   return { text, decimal: decimal?.value, plain: (decimal ?? numbers[0]!).value, facility: undefined };
+}
+
+/** Whole bytes in hex, as a UID of 4, 7 or 10 bytes is printed: ISO/IEC 14443-3 §6.5.4. */
+function uidOf(text: string): { value: bigint; bytes: number } | undefined {
+  const digits = text.trim().replace(/[\s:.-]/g, '');
+  return /^(?:[0-9a-f]{8}|[0-9a-f]{14}|[0-9a-f]{20})$/i.test(digits)
+    ? { value: BigInt(`0x${digits}`), bytes: digits.length / 2 }
+    : undefined;
+}
+
+/** What readers send of a UID where it does not fit: its first or last three or four bytes. Common practice, no source. */
+const UID_PARTS = (['first', 'last'] as const).flatMap((from) => [4, 3].map((count) => ({ from, count })));
+
+function withUidPart(
+  texts: readonly (string | undefined)[],
+  print: number,
+  bytes: (typeof UID_PARTS)[number],
+): PrintReading {
+  const partOf = (text: string): bigint | undefined => {
+    const uid = uidOf(text);
+    if (!uid || uid.bytes <= bytes.count) return undefined;
+    const rest = bytes.from === 'first' ? uid.value >> BigInt(8 * (uid.bytes - bytes.count)) : uid.value;
+    return BigInt.asUintN(8 * bytes.count, rest);
+  };
+  return {
+    kind: 'a part of the UID',
+    print,
+    bytes,
+    facilities: [],
+    numbers: texts.map((text) => (text === undefined ? undefined : partOf(text))),
+    numberOf: ({ text }) => partOf(text),
+  };
 }
 
 /** The value of a number as its decimal digits in hex would give it. */
@@ -80,6 +115,14 @@ export function plainReadings(specimens: readonly Specimen[]): PrintReading[] {
         'facility and number joined in one decimal',
         values.map((value) => (value?.decimal === undefined ? undefined : value.decimal / JOINED)),
       );
+    const texts = specimens.map((s) => s.prints[print]?.text);
+    // Digits alone are a UID only where they are too many for a number.
+    const isUid = (text: string) => uidOf(text) !== undefined && (/[a-f]/i.test(text) || text.length >= 14);
+    if (texts.some((text) => text !== undefined && isUid(text)))
+      for (const part of UID_PARTS) {
+        const own = withUidPart(texts, print, part);
+        if (texts.every((text, i) => text === undefined || own.numbers[i] !== undefined)) readings.push(own);
+      }
   }
   return readings;
 }
@@ -130,7 +173,7 @@ export function withLastDigits(
 const abs = (value: bigint): bigint => (value < 0n ? -value : value);
 const min = (a: bigint, b: bigint): bigint => (a < b ? a : b);
 
-export function readingInWords({ kind, add, print }: PrintReading): string {
+export function readingInWords({ kind, add, print, bytes }: PrintReading): string {
   const which = print === 0 ? 'the print' : `print ${print + 1}`;
   switch (kind) {
     case 'as printed':
@@ -141,6 +184,8 @@ export function readingInWords({ kind, add, print }: PrintReading): string {
       return `the last five digits of ${which} are the number, those before them the facility code`;
     case 'a constant added':
       return `the number is ${which} ${add! < 0n ? `less ${-add!}` : `plus ${add}`}`;
+    case 'a part of the UID':
+      return `the number is the ${bytes!.from} ${bytes!.count} bytes of the UID in ${which}`;
     case 'the last digits only':
       return `${which} shows only the last digits of a longer number, which is taken as the one nearest to the cards read`;
   }

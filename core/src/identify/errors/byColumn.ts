@@ -16,6 +16,7 @@ const CODE_BITS = 3;
 const LEAST_CODE = 8;
 const ONE_BIT_APART = 5;
 const MOST_SETS = 6;
+const SITES_OF_ALL = 4_000;
 
 export function byColumn(cards: Cards, place: NumberPlace): Candidate[] {
   const { specimens, length } = cards;
@@ -41,7 +42,7 @@ export function byColumn(cards: Cards, place: NumberPlace): Candidate[] {
   return found;
 }
 
-/** The fewer cards on which a column is as it is on all of them; where there are as many, those that are not as the first. */
+/** The fewer cards on which a column is as it is on all of them; where there are as many, those that are not as the one with the least number. */
 function minority(column: bigint, count: number): number[] {
   const ones: number[] = [];
   for (let i = 1; i < count; i++) if ((column >> BigInt(i - 1)) & 1n) ones.push(i);
@@ -74,7 +75,7 @@ function byAlgebra({ specimens, numbers, length }: Cards, at: readonly number[])
 }
 
 /** The same, as the likeliest formats of the rest have it. */
-function byFamily({ specimens, numbers, reading }: Cards, at: readonly number[]): Bits | undefined {
+function byFamily({ specimens, numbers, reading, length }: Cards, at: readonly number[]): Bits | undefined {
   const isRest = (_: unknown, i: number) => !at.includes(i);
   const first = specimens[at[0]!]!;
   const asked = at.map((i) => printValue(specimens[i]!.prints[reading.print]!));
@@ -84,7 +85,9 @@ function byFamily({ specimens, numbers, reading }: Cards, at: readonly number[])
     asked,
     exist: false,
     constants: false,
-    mostSites: 120,
+    onlyLikelyChecks: true,
+    // The longer the reads, the longer each takes.
+    mostSites: Math.min(120, Math.ceil(SITES_OF_ALL / length)),
   });
   const expected = family.predict(asked[0]!)?.bits;
   return expected === undefined ? undefined : Bits.fromBinary(expected).xor(first.bits);

@@ -6,8 +6,9 @@ import type { PrintReading } from '../cards/readings.ts';
 import type { Specimen } from '../cards/specimen.ts';
 
 export interface Cards {
-  reading: PrintReading;
+  /** In the order of their numbers. */
   specimens: readonly Specimen[];
+  reading: PrintReading;
   numbers: readonly bigint[];
   length: number;
 }

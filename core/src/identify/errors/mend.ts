@@ -27,13 +27,16 @@ const withPrint = ({ prints }: Specimen, at: number, text: string): Specimen['pr
 
 /** The print that a number has under a reading, written as another print is; undefined where there is none. */
 export function printOfNumber(reading: PrintReading, like: string, value: bigint): string | undefined {
-  const texts = [value.toString()];
-  if (/^[0-9a-f]+$/i.test(like)) texts.push(value.toString(16).toUpperCase().padStart(like.length, '0'));
+  const hex = value.toString(16).toUpperCase();
+  const digits = like.replace(/[\s:.-]|^0x/gi, '');
+  // A print with letters in it is hex, and stays so.
+  const isHex = /^[0-9a-f]+$/i.test(digits) && !/^\d+$/.test(digits);
+  const texts = isHex ? [hex.padStart(digits.length, '0'), value.toString()] : [value.toString()];
   if (/^\d+$/.test(like)) {
     texts[0] = texts[0]!.padStart(/^0/.test(like) ? like.length : 0, '0');
     texts.push((BigInt(like) - (BigInt(like) % 100_000n) + value).toString());
   }
-  const pair = /^(\d+\s*[,/ -]\s*)(\d+)$/.exec(like);
+  const pair = /^(\d+\s*[,:/ -]\s*)(\d+)$/.exec(like);
   if (pair) texts.unshift(`${pair[1]}${value.toString().padStart(/^0/.test(pair[2]!) ? pair[2]!.length : 0, '0')}`);
   return texts.find((text) => reading.numberOf(printValue({ text, numbers: printedNumbers(text) })) === value);
 }

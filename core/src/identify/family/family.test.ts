@@ -49,8 +49,18 @@ type Ways = Map<number, bigint>;
 const put = (ways: Ways, says: number, count = 1n) => ways.set(says, (ways.get(says) ?? 0n) + count);
 const total = (ways: Ways) => [...ways.values()].reduce((sum, count) => sum + count, 0n);
 
-/** What every position may be, for every place of the number: as many ways as there are, gone through one by one. */
-function everyMember(cards: readonly Card[], asked: readonly number[]): Ways[][] {
+/** What every position may be, and in how many ways all of them together. */
+interface Member {
+  positions: Ways[];
+  count: bigint;
+  isChecked?: boolean;
+}
+
+/**
+ * What every position may be, for every place of the number, with each check over nibbles and without one: as many ways as there
+ * are, gone through one by one. No other check fits so short a read.
+ */
+function everyMember(cards: readonly Card[], asked: readonly number[]): Member[] {
   const { length } = cards[0]!.read;
   const numbers = [...cards.map(({ number }) => number), ...asked];
   const width = Math.max(...numbers).toString(2).length;
@@ -78,7 +88,7 @@ function everyMember(cards: readonly Card[], asked: readonly number[]): Ways[][]
     new Set(where).size === width &&
     where.every((p) => p >= 0 && p < length) &&
     cards.every((card) => where.every((p, k) => at(card, p) === (bitOf(card.number, k) ^ inverted)));
-  return places.filter(isPlace).map(({ where, inverted }) => {
+  return places.filter(isPlace).flatMap(({ where, inverted }) => {
     const moving = new Map(where.flatMap((p, k) => (changes(k) ? [[p, k] as const] : [])));
     const ends = new Set([0, 1, length - 2, length - 1].filter((p) => !where.includes(p)));
     /** Ways in which a position is parity; `inner` gives those of an end that it covers. */
@@ -114,7 +124,7 @@ function everyMember(cards: readonly Card[], asked: readonly number[]): Ways[][]
       return ways;
     };
     const ofEnds = new Map([...ends].map((end) => [end, withConstant(end, parities(end))]));
-    return Array.from({ length }, (_, p): Ways => {
+    const positions = Array.from({ length }, (_, p): Ways => {
       const k = where.indexOf(p);
       if (k >= 0) return new Map([[saysOf(k) ^ always(inverted), 1n]]);
       return withConstant(
@@ -122,7 +132,43 @@ function everyMember(cards: readonly Card[], asked: readonly number[]): Ways[][]
         parities(p, (end) => ofEnds.get(end)!),
       );
     });
+    const checks = nibbleChecks(length).filter(
+      ({ is, over }) =>
+        is.flat().every((p) => !where.includes(p)) &&
+        over.flat().some((p) => moving.has(p)) &&
+        cards.every((card) =>
+          is.every((p, i) => over[i]!.reduce((sum, q) => sum ^ at(card, q) ^ inverted, inverted) === at(card, p)),
+        ),
+    );
+    const checked = checks.map(({ is, over }): Member => {
+      const count = positions.reduce((all, ways, p) => (is.includes(p) ? all : all * total(ways)), 1n);
+      const own = [...positions];
+      is.forEach((p, i) => {
+        // The complement of a sum of complements: each of them counts.
+        const start: Ways = new Map([[always((inverted * (over[i]!.length + 1)) & 1), 1n]]);
+        own[p] = over[i]!.reduce((ways, q) => {
+          const next: Ways = new Map();
+          for (const a of ways.keys()) for (const b of positions[q]!.keys()) next.set(a ^ b, 1n);
+          return next;
+        }, start);
+      });
+      return { positions: own, count, isChecked: true };
+    });
+    return [{ positions, count: positions.reduce((all, ways) => all * total(ways), 1n) }, ...checked];
   });
+}
+
+/** Every exclusive or over nibbles in a read: the positions that it is, and those that each of them is the sum of. */
+function nibbleChecks(length: number): { is: number[]; over: number[][] }[] {
+  const all: { is: number[]; over: number[][] }[] = [];
+  for (let first = 0; first < length; first++)
+    for (let count = 4; first + count <= length; count += 4)
+      for (let p = 0; p + 4 <= length; p++) {
+        if (p < first + count && p + 4 > first) continue;
+        const over = [0, 1, 2, 3].map((i) => Array.from({ length: count / 4 }, (_, k) => first + 4 * k + i));
+        all.push({ is: [p, p + 1, p + 2, p + 3], over });
+      }
+  return all;
 }
 
 describe('counted against every member, one by one', () => {
@@ -143,13 +189,14 @@ describe('counted against every member, one by one', () => {
         parity: fc.array(fc.boolean(), { minLength: length, maxLength: length }),
         constant: fc.integer({ min: 0, max: 2 ** length - 1 }),
         isWild: fc.integer({ min: 0, max: 4 }),
+        isChecked: fc.boolean(),
       }),
     );
 
   it('as many are left, and what is settled is what all of them give', () => {
-    let [settledSeen, openSeen, empty] = [0, 0, 0];
+    let [settledSeen, openSeen, empty, checked] = [0, 0, 0, 0];
     fc.assert(
-      fc.property(some, ({ reads, numbers, at, length, width, parity, constant, isWild }) => {
+      fc.property(some, ({ reads, numbers, at, length, width, parity, constant, isWild, isChecked }) => {
         const bits = (value: number) => value.toString(2).padStart(length, '0');
         const cards = numbers.map((number, i): Card => {
           if (isWild === 0) return { read: bits(reads[i] ?? constant), number };
@@ -159,23 +206,25 @@ describe('counted against every member, one by one', () => {
             if (is && (p < at - width + 1 || p > at))
               read[p] = read.reduce((sum, bit, q) => (q < p ? sum ^ bit : sum), 0);
           });
+          // The second nibble an exclusive or over the first alone.
+          if (isChecked && length === 8 && at < 4) read.splice(4, 4, ...read.slice(0, 4));
           return { read: read.join(''), number };
         });
         const asked = Array.from({ length: 2 ** width }, (_, n) => n);
         const members = everyMember(cards, asked);
         const family = familyOf(cards, asked);
-        const counted = members.map((positions) => positions.reduce((all, ways) => all * total(ways), 1n));
-        expect(family.count).toBe(counted.reduce((sum, one) => sum + one, 0n));
+        expect(family.count).toBe(members.reduce((sum, { count }) => sum + count, 0n));
         if (family.isEmpty) {
           empty++;
           return;
         }
-        const alive = members.filter((_, i) => counted[i]! > 0n);
+        const alive = members.filter(({ count }) => count > 0n);
+        if (alive.some(({ isChecked }) => isChecked)) checked++;
         for (const n of asked) {
           const prediction = family.predict(printOf(String(n)))!;
           for (let p = 0; p < length; p++) {
             const said = new Set(
-              alive.flatMap((positions) => [...positions[p]!.keys()].map((says) => (says >> n) & 1)),
+              alive.flatMap(({ positions }) => [...positions[p]!.keys()].map((says) => (says >> n) & 1)),
             );
             expect([n, p, prediction.settledBits[p]]).toEqual([n, p, said.size === 1]);
             if (said.size === 1) expect(String([...said][0])).toBe(prediction.bits[p]);
@@ -188,7 +237,7 @@ describe('counted against every member, one by one', () => {
       }),
       { numRuns: 400, seed: 7 },
     );
-    expect([settledSeen > 300, openSeen > 300, empty > 5]).toEqual([true, true, true]);
+    expect([settledSeen > 300, openSeen > 300, empty > 5, checked > 20]).toEqual([true, true, true, true]);
   });
 
   it('the covers are those written out, each once', () => {

@@ -6,37 +6,14 @@
  * independent of one another, so the members need not be listed: they are counted, and heard, position by position.
  */
 import type { Bits } from '../../bits/index.ts';
-import { type PrintReading, type PrintValue, withAdded } from '../cards/readings.ts';
+import type { PrintReading, PrintValue } from '../cards/readings.ts';
+import { checkInWords } from './checks.ts';
 import { Frame } from './frame.ts';
-import { addedTo, differenceOf, type Found, type Placed, type Site, siteInWords, sitesOf } from './sites.ts';
+import { type Heard, heardAt, oddsOf } from './heard.ts';
+import type { Outside } from './outside.ts';
+import { differenceOf, type Site, siteInWords } from './sites.ts';
 import { sizeOf } from './size.ts';
-
-export interface FamilyInput {
-  /** Reads of one length, at least one; and what is printed on each card. */
-  reads: readonly Bits[];
-  /** The same as columns, where they are at hand. */
-  frame?: Frame;
-  readings: readonly PrintReading[];
-  /** The prints that are asked about: where the number stands has to hold all of them. */
-  asked: readonly PrintValue[];
-  /** Whether there are cards with these prints, so that a format without them is none; they are taken to be unless this says no. */
-  exist?: boolean;
-  /** Other members, each by what it says: formats of the library that agree with every card. */
-  also?: readonly Also[];
-  /** So many ways to read the prints and places of the changing bits are gone through at most. */
-  mostSites?: number;
-  /** Whether constants added to the prints are looked for; they are unless it says no. */
-  constants?: boolean;
-}
-
-export interface Also {
-  /** As in "unless …". */
-  words: string;
-  /** What it weighs, in bits: less weighs more. */
-  bits: number;
-  /** The bits of a card; undefined where it has none with this print. */
-  says(print: PrintValue): string | undefined;
-}
+import { type Also, type FamilyInput, survivorsOf } from './survivors.ts';
 
 export interface Prediction {
   bits: string;
@@ -73,11 +50,11 @@ const bitLength = (value: bigint): number => (value === 0n ? 1 : value.toString(
 
 export class Family {
   private readonly sites: Site[] = [];
-  /** What formats weigh that agree with the cards and are none of the family, in bits. */
-  private readonly outsiders: number[] = [];
   private readonly also: (Also & { share: number })[];
   private readonly first: Bits;
   private readonly kept = new Map<string, readonly Heard[]>();
+  /** Whether all checks were gone through: of few cards there are too many, and nothing is settled. */
+  private readonly areAll: boolean;
   /** How many members agree with the cards. */
   readonly count: bigint;
   /** About how many there are, as a power of ten. */
@@ -96,16 +73,17 @@ export class Family {
       frame.length,
       [...new Set(readings.map((reading) => widthUnder(reading, input.asked)))].filter((w) => w < frame.length),
     );
-    const all = this.found(input, frame);
-    const found = all ?? [];
+    const { sites, outsiders, areAll } = survivorsOf(input, frame);
+    const found = sites ?? [];
+    this.areAll = areAll;
     const places = found.flatMap((site) => site.places);
     const { also: besides = [], exist = true, asked } = input;
     const also = exist ? besides.filter(({ says }) => asked.every((print) => says(print) !== undefined)) : besides;
     const weights = [...places, ...also].map(({ bits }) => bits);
     const least = Math.min(...weights);
     const total = weights.reduce((sum, bits) => sum + 2 ** (least - bits), 0);
-    this.evidence = sumOfBits([...weights, ...this.outsiders]);
-    this.also = all ? also.map((one) => ({ ...one, share: 2 ** (least - one.bits) / total })) : [];
+    this.evidence = sumOfBits([...weights, ...outsiders]);
+    this.also = sites ? also.map((one) => ({ ...one, share: 2 ** (least - one.bits) / total })) : [];
     for (const site of found) {
       site.shares = site.places.map(({ bits }) => 2 ** (least - bits) / total);
       site.share = site.shares.reduce((sum, share) => sum + share, 0);
@@ -114,30 +92,13 @@ export class Family {
           if (is) site.inNumber[p]! += site.share > 0 ? site.shares[i]! / site.share : 1 / site.places.length;
         });
       });
+      // A share is a sum of floats; whether a position is of the number in every place is not.
+      site.isAlways = Uint8Array.from(site.inNumber, (_, p) =>
+        site.places.every(({ isNumber }) => isNumber[p]) ? 1 : 0,
+      );
     }
     this.sites = found.toSorted((a, b) => b.share - a.share);
     this.count = places.reduce((sum, { count }) => sum + count, BigInt(this.also.length));
-  }
-
-  /** Undefined where there are too many sites to go through them all: then next to nothing is known, and nothing is settled. */
-  private found(input: FamilyInput, frame: Frame): Site[] | undefined {
-    const { readings, constants = true, mostSites = MOST_SITES } = input;
-    const found: Site[] = [];
-    const add = (more: Found | undefined): boolean => {
-      if (!more || found.length + more.sites.length > mostSites) return false;
-      found.push(...more.sites);
-      this.outsiders.push(...more.outsiders);
-      return true;
-    };
-    for (const reading of readings) if (!add(sitesOf(input, frame, reading, mostSites))) return undefined;
-    const standing = ({ changing, places }: Site) => changing.map((k) => places[0]!.place.positions[k]).join();
-    const taken = new Set(found.map(standing));
-    for (const constant of constants ? addedTo(input) : []) {
-      const more = sitesOf(input, frame, withAdded(readings[0]!, constant), mostSites);
-      const sites = more?.sites.filter((site) => !taken.has(standing(site)));
-      if (!add(more && { sites: sites!, outsiders: [] })) return undefined;
-    }
-    return found;
   }
 
   get isEmpty(): boolean {
@@ -148,9 +109,14 @@ export class Family {
   private heardOf(print: PrintValue): readonly Heard[] {
     const known = this.kept.get(print.text);
     if (known) return known;
+    const said = new Map<Outside, Site['said']>();
     const heard = this.sites.flatMap((site) => {
       const number = site.reading.numberOf(print);
-      return number === undefined ? [] : [this.heard(site, number)];
+      if (number === undefined) return [];
+      // With a check and without, a site says the same of the rest.
+      const own = said.get(site.outside) ?? site.outside.say(differenceOf(site, number));
+      said.set(site.outside, own);
+      return [heardAt(site, number, own, this.first)];
     });
     if (this.first.length <= MOST_KEPT) this.kept.set(print.text, heard);
     return heard;
@@ -179,7 +145,9 @@ export class Family {
     const settledBits = Array.from(
       { length: bits.length },
       (_, p) =>
-        heard.every(({ may }) => may[p] === (bits[p] === '1' ? 2 : 1)) && told.every(({ said }) => said[p] === bits[p]),
+        heard.every(({ may }) => may[p] === (bits[p] === '1' ? 2 : 1)) &&
+        told.every(({ said }) => said[p] === bits[p]) &&
+        (this.areAll || heard.every(({ site, isRead }) => isRead || site.outside.isChanging(p))),
     );
     const silent = this.also.find((one) => one.says(print) === undefined);
     const settled = settledBits.every(Boolean) && !silent;
@@ -194,39 +162,10 @@ export class Family {
         const other = told.find(({ said }) => said !== bits);
         const own = heard.some(({ may }) => settledBits.some((is, p) => !is && may[p] !== (bits[p] === '1' ? 2 : 1)));
         if (other && (!own || other.share > ELSEWHERE)) return { bits: other.said, words: `unless ${other.words}` };
+        if (!own) return { bits: '', words: 'unless some bits are a check: so few cards agree with very many' };
         return this.rivalOf(heard, bits, settledBits);
       },
     };
-  }
-
-  private heard(site: Site, number: bigint): Heard {
-    const { outside, places, inNumber, changing } = site;
-    const said = outside.say(differenceOf(site, number));
-    const { length } = said;
-    const may = new Uint8Array(length);
-    const ones = new Float64Array(length);
-    for (let p = 0; p < length; p++) {
-      const before = this.first.at(p + 1);
-      const one = said[p];
-      // A share is a sum of floats; whether a position is of the number in every place is not.
-      const isAlways = inNumber[p]! > 0 && places.every(({ isNumber }) => isNumber[p]);
-      const [same, other] = one && !isAlways ? [one.same + one.either > 0, one.other + one.either > 0] : [true, false];
-      may[p] = (same || inNumber[p]! > 0 ? (before ? 2 : 1) : 0) | (other ? (before ? 1 : 2) : 0);
-      const stays = one && !isAlways ? one.sameWeight / (one.sameWeight + one.otherWeight) : 1;
-      ones[p] = before ? stays : 1 - stays;
-    }
-    const [{ place }] = places as [Placed];
-    for (const k of changing) {
-      const bit = Number((number >> BigInt(k)) & 1n) ^ (place.inverted ? 1 : 0);
-      may[place.positions[k]!] = bit ? 2 : 1;
-      ones[place.positions[k]!] = bit;
-    }
-    let likeliest = '';
-    for (let p = 0; p < length; p++) {
-      const fixed = outside.isChanging(p) ? 0 : inNumber[p]!;
-      likeliest += fixed * this.first.at(p + 1) + (1 - fixed) * ones[p]! >= 0.5 ? '1' : '0';
-    }
-    return { site, number, may, ones, likeliest };
   }
 
   /** How open each position of a card is, in bits from 0 to 1, and 0 where it is settled; undefined where the print is no number. */
@@ -276,6 +215,9 @@ export class Family {
     const { site, number } = within;
     if (!elsewhere || elsewhere.site.share < ELSEWHERE * site.share || elsewhere.site === site) {
       const isAsBefore = bits[at] === String(this.first.at(at + 1));
+      const { check } = site;
+      if (check && at >= check.at && at < check.at + check.width)
+        return { bits: within.likeliest, words: `unless ${checkInWords(check)}` };
       const cover = site.outside.rivalCover(at, differenceOf(site, number), isAsBefore);
       const what = cover ? `parity over ${cover}` : 'parity over other parity bits';
       return { bits: flipped(bits, at), words: `unless bit ${at + 1} is ${what}` };
@@ -284,35 +226,11 @@ export class Family {
   }
 }
 
-interface Heard {
-  site: Site;
-  number: bigint;
-  /** By position: 1 may be 0, 2 may be 1, 3 either. */
-  may: Uint8Array;
-  /** How likely it is 1, where it is not of the number. */
-  ones: Float64Array;
-  likeliest: string;
-}
 /** Another place of the number is named where it is not much less likely than this one. */
 const ELSEWHERE = 0.02;
 const MOST_CANDIDATES = 6;
-const MOST_SITES = 40;
 /** Of longer reads what was heard is not kept. */
 const MOST_KEPT = 128;
-
-function oddsOf(heard: readonly Heard[], bits: string): number {
-  let odds = 0;
-  for (const { site, ones } of heard) {
-    const { places, shares, outside } = site;
-    for (const [i, { isNumber }] of places.entries()) {
-      let own = shares[i]!;
-      for (let p = 0; p < bits.length && own > 0; p++)
-        if (!isNumber[p] || outside.isChanging(p)) own *= bits[p] === '1' ? ones[p]! : 1 - ones[p]!;
-      odds += own;
-    }
-  }
-  return odds;
-}
 
 const flipped = (bits: string, at: number): string =>
   `${bits.slice(0, at)}${bits[at] === '1' ? 0 : 1}${bits.slice(at + 1)}`;

@@ -1,3 +1,8 @@
 /** The family of formats that a settled prediction is proven within. */
-export { type Also, Family, type FamilyInput, type Prediction, type Rival } from './family.ts';
+
+export { checksAmong } from './checkSearch.ts';
+export { ChecksInParts } from './checksInParts.ts';
+export { Family, type Prediction, type Rival } from './family.ts';
 export { Frame } from './frame.ts';
+export { addedInOtherOrders } from './sites.ts';
+export type { Also, FamilyInput } from './survivors.ts';

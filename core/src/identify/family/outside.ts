@@ -7,6 +7,7 @@
  * and the same ends in them. So what is said of a number costs by the groups, not by the covers.
  */
 import { basisOf, reduced } from './basis.ts';
+import { type Constant, constantCovers } from './constantCovers.ts';
 import { type Covers, covers, KINDS, Sums } from './covers.ts';
 import type { Frame } from './frame.ts';
 import { type Group, Groups, HIGH_BITS, HIGH_MASK, LOW_BITS, odd } from './groups.ts';
@@ -42,12 +43,12 @@ export class Outside {
   /** The ends that are outside the number: position, or -1. */
   private readonly ends: number[];
   private readonly isNumber: Uint8Array;
-  private readonly low: Sums;
+  readonly low: Sums;
   /** Bits of the second word, and above them the ends. */
-  private readonly high: Sums;
+  readonly high: Sums;
   /** Changing positions outside the number: all, and those that are no ends. */
-  private readonly bad: Sums;
-  private readonly badWithin: Sums;
+  readonly bad: Sums;
+  readonly badWithin: Sums;
   private readonly cuts: Float64Array;
   /** By position: how likely any sum of number bits at all would be as it is on these cards. */
   private readonly chance: Float64Array;
@@ -95,10 +96,11 @@ export class Outside {
     const basis = basisOf(changing.map((p) => frame.columns[p]!));
     const chance = 2 ** -basis.length;
     this.chance = Float64Array.from(frame.columns, (column) => (reduced(column, basis) === 0n ? chance : 0));
-    this.firstLevel = this.ends.map((p) => (p < 0 ? undefined : this.table(p, true)));
-    this.share();
+    const constant = constantCovers(frame, this, this.cuts);
+    this.firstLevel = this.ends.map((p) => (p < 0 ? undefined : this.table(p, true, constant)));
+    this.share(constant);
     this.tables = Array.from({ length }, (_, p) =>
-      this.isNumber[p] || this.isShared(p) ? undefined : this.table(p, false),
+      this.isNumber[p] || this.isShared(p) ? undefined : this.table(p, false, constant),
     );
   }
 
@@ -116,40 +118,69 @@ export class Outside {
     const { first, last, kind } = this.covers;
     const [from, until, how] = [first[i]!, last[i]!, kind[i]!];
     const bad = (isFirst ? this.bad : this.badWithin).over(from, until, how);
-    const isEnd = this.ends.includes(position);
-    const ownBad = inside && this.frame.changes(position) && (isFirst || !isEnd) ? 1 : 0;
-    if (bad !== ownBad) return;
+    if (bad !== this.ownBad(position, inside, isFirst)) return;
     const low = this.low.over(from, until, how);
-    const both = this.high.over(from, until, how);
+    this.add(
+      to,
+      low,
+      this.high.over(from, until, how),
+      position,
+      inside,
+      isFirst,
+      coverWeight(this.cuts, from, until, how),
+    );
+  }
+
+  /** How many positions of a cover change and are not of the number: the position itself, where it stands within and is no end that is expanded. */
+  private ownBad(position: number, inside: boolean, isFirst: boolean): 0 | 1 {
+    return inside && this.frame.changes(position) && (isFirst || !this.ends.includes(position)) ? 1 : 0;
+  }
+
+  private add(
+    to: Groups,
+    low: number,
+    both: number,
+    position: number,
+    inside: boolean,
+    isFirst: boolean,
+    weight: number,
+  ): void {
     const high = both & HIGH_MASK;
     let ends = isFirst ? 0 : both >>> HIGH_BITS;
-    if (inside && isEnd) ends &= ~(1 << this.ends.indexOf(position));
+    if (inside && this.ends.includes(position)) ends &= ~(1 << this.ends.indexOf(position));
     if (low === 0 && high === 0 && ends === 0) return;
-    to.add(low, high, ends, coverWeight(this.cuts, from, until, how));
+    to.add(low, high, ends, weight);
   }
 
   /** All covers by which a position may be parity. */
-  private table(position: number, isFirst: boolean): Group[] {
+  private table(position: number, isFirst: boolean, constant: Constant): Group[] {
     const { frame, covers: all } = this;
+    const { first, last } = all;
     const groups = new Groups();
-    const isWithin = (i: number) => all.first[i]! < position && position < all.last[i]! && covers(all, i, position);
-    if (frame.changes(position))
+    const changes = frame.changes(position);
+    if (changes)
       for (const i of frame.fitting(position))
         if (!covers(all, i, position)) this.take(groups, i, position, false, isFirst);
-    for (const i of frame.constant)
-      if (isWithin(i)) this.take(groups, i, position, true, isFirst);
-      else if (!frame.changes(position) && !covers(all, i, position)) this.take(groups, i, position, false, isFirst);
+    const level = isFirst ? constant.first : constant.second;
+    const put = (j: number, inside: boolean) =>
+      this.add(groups, constant.low[j]!, constant.high[j]!, position, inside, isFirst, constant.weight[j]!);
+    for (const j of level[this.ownBad(position, true, isFirst)]) {
+      const i = frame.constant[j]!;
+      if (first[i]! < position && position < last[i]! && covers(all, i, position)) put(j, true);
+    }
+    if (!changes) for (const j of level[0]) if (!covers(all, frame.constant[j]!, position)) put(j, false);
     return groups.list;
   }
 
-  private share(): void {
+  private share({ low, high, weight, second }: Constant): void {
     const groups = new Groups();
     for (let p = 0; p < this.length; p++) this.own.push(new Groups());
     const { first, last } = this.covers;
-    for (const i of this.frame.constant) {
-      this.take(groups, i, -1, false, false);
-      this.take(this.own[first[i]!]!, i, -1, false, false);
-      if (last[i] !== first[i]) this.take(this.own[last[i]!]!, i, -1, false, false);
+    for (const j of second[0]) {
+      const i = this.frame.constant[j]!;
+      const to =
+        last[i] === first[i] ? [groups, this.own[first[i]!]!] : [groups, this.own[first[i]!]!, this.own[last[i]!]!];
+      for (const one of to) this.add(one, low[j]!, high[j]!, -1, false, false, weight[j]!);
     }
     this.shared = groups.list;
   }

@@ -50,6 +50,7 @@ const READING_BITS = {
   'facility and number joined in one decimal': 5,
   'a constant added': 8,
   'the last digits only': 8,
+  'a part of the UID': 4,
 } as const;
 export const readingBits = (kind: keyof typeof READING_BITS): number => READING_BITS[kind];
 /** A constant by how long it is. */

@@ -3,7 +3,8 @@
  * what is said of the rest, so those places are heard together.
  */
 import type { Bits } from '../../bits/index.ts';
-import type { PrintReading, PrintValue } from '../cards/readings.ts';
+import { type PrintReading, type PrintValue, readingInWords } from '../cards/readings.ts';
+import { type CheckAt, checkInWords } from './checks.ts';
 import type { Frame } from './frame.ts';
 import { LOW_BITS, MOST_CHANGING } from './groups.ts';
 import { type NumberAt, numberPlaces } from './numberPlaces.ts';
@@ -19,10 +20,27 @@ export interface Placed {
   bits: number;
 }
 
+interface Tried {
+  place: NumberAt;
+  isNumber: Uint8Array;
+  /** How many positions outside the number nothing of the family explains. */
+  unexplained: number;
+  /** Of the others: in how many ways they are explained, and what that weighs with the place. */
+  count: bigint;
+  bits: number;
+}
+
 /** One way to read the prints, and where the number bits stand that change; all places of it say the same of the rest. */
 export interface Site {
   reading: PrintReading;
   outside: Outside;
+  /** Every place of the number at this site, whether or not the rest of the read is explained beside it. */
+  tried: Tried[];
+  /** In how many ways each position outside may be explained, and what they weigh. */
+  counts: bigint[];
+  said: (Said | undefined)[];
+  /** A check that some positions are, whatever else they might be. */
+  check?: CheckAt;
   /** Powers of two of the number bits that change. */
   changing: readonly number[];
   first: bigint;
@@ -32,6 +50,8 @@ export interface Site {
   share: number;
   /** By position: the part of that in which it is of the number, and does not change. */
   inNumber: Float64Array;
+  /** By position: 1 where every place has a number bit there. */
+  isAlways: Uint8Array;
 }
 
 /** What a case gives: reads of one length, and the prints that are asked about. */
@@ -88,7 +108,7 @@ export function sitesOf(
   const stands = (k: number, p: number, inverted: boolean) =>
     frame.columns[p] === columns[k] && (reads[0]!.at(p + 1) ^ (inverted ? 1 : 0)) === Number((first >> BigInt(k)) & 1n);
   const outsiders: number[] = [];
-  const sites = new Map<string, Site & { counts: bigint[]; said: (Said | undefined)[] }>();
+  const sites = new Map<string, Site>();
   for (const place of numberPlaces({ length: frame.length, width, stands })) {
     const at = changing.map((k) => place.positions[k]!);
     const ends = place.positions.filter((p) => Math.min(p, frame.length - 1 - p) < 2);
@@ -97,28 +117,109 @@ export function sitesOf(
     if (!site) {
       if (sites.size === most) return undefined;
       const outside = new Outside(frame, { changing: at, number: place.positions });
-      const empty = { places: [], shares: [], share: 0, inNumber: new Float64Array(frame.length) };
+      const empty = {
+        places: [],
+        shares: [],
+        share: 0,
+        inNumber: new Float64Array(frame.length),
+        isAlways: new Uint8Array(frame.length),
+      };
       const heard = { counts: outside.counts(), said: outside.say({ low: 0, high: 0 }) };
-      site = { reading, outside, changing, first, ...empty, ...heard };
+      site = { reading, outside, changing, first, tried: [], ...empty, ...heard };
       sites.set(key, site);
     }
-    const isNumber = new Uint8Array(frame.length);
-    for (const p of place.positions) isNumber[p] = 1;
-    let count = 1n;
-    let bits = readingBits(reading.kind) + placeBits(place) + (reading.add === undefined ? 0 : addedBits(reading.add));
-    for (let p = 0; p < frame.length; p++) {
-      if (isNumber[p]) continue;
-      count *= site.counts[p]!;
-      const one = site.said[p]!;
-      bits -= Math.log2(one.sameWeight + one.otherWeight);
-    }
-    if (count > 0n) site.places.push({ place, isNumber, count, bits });
-    else if (Number.isFinite(bits)) outsiders.push(bits);
+    const added = reading.add === undefined ? 0 : addedBits(reading.add);
+    const { one, unless } = tried(site, place, readingBits(reading.kind) + placeBits(place) + added);
+    site.tried.push(one);
+    if (one.unexplained === 0) site.places.push(one);
+    else if (Number.isFinite(unless)) outsiders.push(unless);
   }
-  return { sites: [...sites.values()].filter(({ places }) => places.length > 0), outsiders };
+  return { sites: [...sites.values()], outsiders };
+}
+
+const weightOf = ({ said }: Pick<Site, 'said'>, p: number): number =>
+  Math.log2(said[p]!.sameWeight + said[p]!.otherWeight);
+
+/** `unless`: what it weighs if what is not explained is any sum at all. */
+function tried(site: Site, place: NumberAt, bits: number): { one: Tried; unless: number } {
+  const one: Tried = { place, isNumber: new Uint8Array(site.counts.length), unexplained: 0, count: 1n, bits };
+  for (const p of place.positions) one.isNumber[p] = 1;
+  let unless = 0;
+  for (let p = 0; p < one.isNumber.length; p++) {
+    if (one.isNumber[p]) continue;
+    if (site.counts[p] === 0n) {
+      one.unexplained++;
+      unless -= weightOf(site, p);
+    } else {
+      one.count *= site.counts[p]!;
+      one.bits -= weightOf(site, p);
+    }
+  }
+  return { one, unless: one.bits + unless };
+}
+
+/** The same site where some positions are a check over others, one at least a bit of the number that changes; undefined where that cannot be. */
+export function withCheck(site: Site, check: CheckAt): Site | undefined {
+  const { changing, counts } = site;
+  const positions = site.tried[0]!.place.positions;
+  if (!changing.some((k) => positions[k]! >= check.first && positions[k]! <= check.last)) return undefined;
+  let [unexplained, count, weight] = [0, 1n, 0];
+  for (let p = check.at; p < check.at + check.width; p++) {
+    if (site.outside.isChanging(p)) return undefined;
+    if (counts[p] === 0n) unexplained++;
+    else {
+      count *= counts[p]!;
+      weight += weightOf(site, p);
+    }
+  }
+  // What the check explains is explained by it alone.
+  const isFree = ({ place, isNumber }: Tried) =>
+    place.inverted === check.inverted && !isNumber.subarray(check.at, check.at + check.width).includes(1);
+  const places = site.tried
+    .filter((one) => one.unexplained === unexplained && isFree(one))
+    .map((one) => ({ ...one, count: one.count / count, bits: one.bits + weight + check.bits }));
+  if (places.length === 0) return undefined;
+  return { ...site, check, places, inNumber: new Float64Array(counts.length) };
 }
 /** Constants other than zero which, added to the prints, stand in one piece as sent in every read. */
-export function addedTo({ reads, readings, asked }: Case): bigint[] {
+export function addedTo(own: Case): bigint[] {
+  return constantsIn(
+    own,
+    own.reads.map((bits) => bits.toBigInt()),
+  );
+}
+
+/** The same in reads that come in another order or inverted; asked for where nothing simpler agrees. */
+export function addedInOtherOrders(own: Case): bigint[] {
+  if (new Set(own.reads.map((bits) => bits.toBinary())).size < LEAST_FOR_ORDER) return [];
+  const found = new Set<bigint>();
+  for (const inverted of [false, true]) {
+    const texts = own.reads.slice(0, ENOUGH).map((bits) => (inverted ? bits.invert() : bits).toBinary());
+    const orders = [
+      texts,
+      texts.map(reversedBits),
+      ...EIGHT.map((cut) => texts.map((text) => reversedBytes(text, cut))),
+    ];
+    for (const order of orders.slice(inverted ? 0 : 1)) {
+      if (order[0] === '') continue;
+      const values = order.map((text) => BigInt(`0b${text}`));
+      for (const constant of constantsIn(own, values)) found.add(constant);
+    }
+  }
+  return [...found].slice(0, MOST_CONSTANTS);
+}
+const LEAST_FOR_ORDER = 3;
+/** Of so many reads constants are taken; whether they stand in all of them shows when their places are looked for. */
+const ENOUGH = 5;
+const MOST_CONSTANTS = 8;
+const EIGHT = [0, 1, 2, 3, 4, 5, 6, 7];
+
+const reversedBits = (text: string): string => [...text].reverse().join('');
+/** The whole bytes from a place on, the last one first. */
+const reversedBytes = (text: string, cut: number): string => (text.slice(cut).match(/.{8}/g) ?? []).reverse().join('');
+
+/** `values`: the reads as numbers, in an order in which the number is to stand in one piece. */
+function constantsIn({ reads, readings, asked }: Case, values: readonly bigint[]): bigint[] {
   const [plain] = readings;
   if (plain?.kind !== 'as printed') return [];
   const numbers = plain.numbers;
@@ -126,7 +227,6 @@ export function addedTo({ reads, readings, asked }: Case): bigint[] {
   const own = numbers as bigint[];
   const others = asked.flatMap((print) => plain.numberOf(print) ?? []);
   const [least, most] = [...own, ...others].reduce(([a, b], n) => [n < a ? n : a, n > b ? n : b], [own[0]!, own[0]!]);
-  const values = reads.map((bits) => bits.toBigInt());
   const { length } = reads[0]!;
   const found = new Set<bigint>();
   for (let drop = 0; drop < length; drop++)
@@ -135,12 +235,13 @@ export function addedTo({ reads, readings, asked }: Case): bigint[] {
       const at = (i: number) => (values[i]! >> BigInt(drop)) & mask;
       const add = at(0) - own[0]!;
       if (least + add < 0n || most + add > mask) continue;
-      if (add !== 0n && own.every((number, i) => at(i) - number === add)) found.add(add);
+      if (add !== 0n && values.every((_, i) => at(i) - own[i]! === add)) found.add(add);
       break;
     }
   return [...found];
 }
-export function siteInWords({ reading, places, changing }: Site): string {
+export function siteInWords({ reading, places, changing, check }: Site): string {
+  if (check) return checkInWords(check);
   const [{ place }] = places as [Placed];
   const at = changing.map((k) => place.positions[k]! + 1);
   const [from, to] = [Math.min(...at), Math.max(...at)];
@@ -152,6 +253,8 @@ export function siteInWords({ reading, places, changing }: Site): string {
   const read =
     reading.kind === 'a constant added'
       ? `the number is the print ${add < 0n ? `less ${-add}` : `plus ${add}`}`
-      : `the print is read as ${reading.kind}`;
+      : reading.bytes
+        ? readingInWords(reading)
+        : `the print is read as ${reading.kind}`;
   return `${read}, and ${where}${how}`;
 }

@@ -105,6 +105,12 @@ describe('cases', () => {
       revision++;
       expect(await prints()).toBe(is);
     }
+    const both = await house.administrator.call('PATCH', one, {
+      revision,
+      specimens: of('q'),
+      splice: { at: 0, remove: 0, add: of('q') },
+    });
+    expect([both.status, both.body.error.where.field]).toEqual([422, 'splice']);
     const wrong = await splice(2, 2, 'z');
     expect([wrong.status, wrong.body.error.where.field]).toEqual([422, 'splice']);
     expect(await prints()).toBe('abc');

@@ -18,7 +18,8 @@ const CERTAIN = { open: 0, likely: 1, settled: 2, proven: 3 } as const;
 const leastCertain = (cards: readonly BoxCard[]): BoxCard =>
   cards.reduce((least, card) => (CERTAIN[card.standing] < CERTAIN[least.standing] ? card : least));
 
-export function Box({ range }: { range: BoxFinding }) {
+/** `onWhy`: asks why a card stands so, and which errors that withstands; it is answered among the predictions. */
+export function Box({ range, onWhy }: { range: BoxFinding; onWhy?: (number: string) => void }) {
   const [cursor, setCursor] = useState(0);
   const { cards, family } = range;
   const each = cardsInCell(cards.length);
@@ -42,6 +43,11 @@ export function Box({ range }: { range: BoxFinding }) {
             <code className="font-mono text-[0.9rem] break-all">{card.bits}</code>
             <CopyButton text={card.bits} what={`the bits of ${card.number}`} />
           </>
+        )}
+        {onWhy && (
+          <button type="button" className="switch-link" onClick={() => onWhy(card.number)}>
+            why
+          </button>
         )}
         {family && (
           <span className="ml-auto text-[0.9rem] text-ink-2">

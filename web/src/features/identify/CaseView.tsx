@@ -6,6 +6,7 @@ import { Link } from 'react-router';
 import { useFacilityCodesQuery } from '../../platform/endpoints/facilityCodes.ts';
 import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
+import { useSite } from '../../platform/site/useSite.ts';
 import { counted } from '../../platform/words/words.ts';
 import { Box } from './Box.tsx';
 import { CaseMenu } from './CaseMenu.tsx';
@@ -17,13 +18,14 @@ import { ReadNext } from './ReadNext.tsx';
 import { Stack } from './Stack.tsx';
 import { Suspects } from './Suspects.tsx';
 import { TakeCards } from './TakeCards.tsx';
-import { useCase } from './useCase.ts';
+import { useCase, type WorkingCase } from './useCase.ts';
 import { useFinding } from './useFinding.ts';
 
 const NO_SPECIMENS: CaseSpecimen[] = [];
 
 export function CaseView({ site, id }: { site: string; id: string }) {
   const working = useCase(site, id);
+  const { may } = useSite();
   const { shown, error, failure, setSpecimens } = working;
   const { data: formats } = useFormatsQuery(site);
   const { data: codes } = useFacilityCodesQuery(site);
@@ -104,7 +106,14 @@ export function CaseView({ site, id }: { site: string; id: string }) {
         <MakeFormat working={working} finding={finding} site={site} onDone={() => setMaking(false)} />
       ) : (
         <>
-          {finding?.range && <Box range={finding.range} />}
+          {finding?.range && (
+            <Box
+              range={finding.range}
+              {...(may('identify cards') && {
+                onWhy: (number: string) => working.setQuestions(whyOf(working, number)),
+              })}
+            />
+          )}
           {finding && <Suspects finding={finding} working={working} />}
           <Stack
             specimens={specimens}
@@ -138,3 +147,8 @@ function clean(specimen: CaseSpecimen): CaseSpecimen {
   const kept = Object.entries(specimen).filter(([, value]) => value !== undefined && value !== '');
   return Object.fromEntries(kept) as CaseSpecimen;
 }
+
+/** The questions with one card more, at the top, as many as are kept. */
+const whyOf = ({ shown }: WorkingCase, number: string) => ({
+  predict: [number, ...(shown?.questions.predict ?? []).filter((one) => one !== number)].slice(0, 200),
+});

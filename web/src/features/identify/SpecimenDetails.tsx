@@ -42,11 +42,11 @@ export function SpecimenDetails({
     </label>
   );
   return (
-    <div className="flex flex-wrap items-center gap-x-4 gap-y-1 border-t border-faint px-3 py-1">
+    <div className="panel flex shrink-0 flex-wrap items-center gap-x-4 gap-y-1 px-3 py-1 print:hidden">
       <strong>Specimen {row + 1}</strong>
-      {field('facility code', facility, setFacility, 'w-24', 'not known')}
+      {field('facility code', facility, setFacility, 'w-28', 'not known')}
       {wrong && <span className="text-signal">digits only</span>}
-      {field('box or group', group, setGroup, 'w-32', 'same as the rest')}
+      {field('box or group', group, setGroup, 'w-44', 'same as the rest')}
       {field('other prints', prints, setPrints, 'w-44', 'separated by ;')}
       <label className="flex items-center gap-1.5">
         <input

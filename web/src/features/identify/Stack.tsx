@@ -55,54 +55,67 @@ export function Stack({ specimens, finding, layout, focusRow, onFocused, onChang
   };
   const lineWidth = LEFT + geometry.xOf(length) + geometry.cell.width + 8;
   return (
-    <section
-      ref={box}
-      className="panel flex max-h-[50%] shrink flex-col print:hidden"
-      style={{ minHeight: HEADER + Math.min(specimens.length, ROWS_IN_SIGHT) * ROW + strip + WORDS }}
-      aria-label="Specimens"
-    >
-      {/* biome-ignore lint/a11y/useSemanticElements: a stack of tapes is no fieldset */}
-      <div
-        ref={scroller}
-        role="group"
-        aria-label={`${specimens.length} specimens of ${length} bits. Left and right move over the columns`}
-        aria-describedby="column-words"
-        // biome-ignore lint/a11y/noNoninteractiveTabindex: the whole stack is one tab stop and takes arrow keys
-        tabIndex={0}
-        onKeyDown={onKeyDown}
-        onPointerMove={onMove}
-        className="min-h-0 flex-1 overflow-auto"
-        data-testid="stack"
+    <>
+      <section
+        ref={box}
+        className="panel flex max-h-[50%] shrink flex-col print:hidden"
+        style={{ minHeight: HEADER + Math.min(specimens.length, ROWS_IN_SIGHT) * ROW + strip + WORDS }}
+        aria-label="Specimens"
       >
-        <div style={{ width: lineWidth }} className="relative">
-          <div className="sticky top-0 z-10 bg-base-100" style={{ height: HEADER }}>
-            <Header geometry={geometry} finding={finding} column={column} />
-          </div>
-          <div style={{ height: rows.getTotalSize() }} />
-          {rows.getVirtualItems().map((item) => (
-            <SpecimenRow
-              key={item.key}
-              row={item.index}
-              specimen={specimens[item.index]!}
-              top={item.start}
-              height={ROW}
-              left={LEFT}
-              geometry={geometry}
-              length={length}
-              column={column}
-              suspect={finding?.suspects.find((s) => s.rows.includes(item.index + 1))?.words}
-              onChange={(part) => onChange(item.index, part)}
-              onRemove={() => onRemove(item.index)}
-              onOpen={() => setOpened(opened === item.index ? undefined : item.index)}
-            />
-          ))}
-          {finding && (
-            <div className="sticky bottom-0 z-10 bg-base-100" style={{ height: strip }}>
-              <Verdicts geometry={geometry} finding={finding} left={LEFT} column={column} />
+        {/* biome-ignore lint/a11y/useSemanticElements: a stack of tapes is no fieldset */}
+        <div
+          ref={scroller}
+          role="group"
+          aria-label={`${specimens.length} specimens of ${length} bits. Left and right move over the columns`}
+          aria-describedby="column-words"
+          // biome-ignore lint/a11y/noNoninteractiveTabindex: the whole stack is one tab stop and takes arrow keys
+          tabIndex={0}
+          onKeyDown={onKeyDown}
+          onPointerMove={onMove}
+          className="min-h-0 flex-1 overflow-auto"
+          data-testid="stack"
+        >
+          <div style={{ width: lineWidth }} className="relative">
+            <div className="sticky top-0 z-10 bg-base-100" style={{ height: HEADER }}>
+              <Header geometry={geometry} finding={finding} column={column} />
             </div>
-          )}
+            <div style={{ height: rows.getTotalSize() }} />
+            {rows.getVirtualItems().map((item) => (
+              <SpecimenRow
+                key={item.key}
+                row={item.index}
+                specimen={specimens[item.index]!}
+                top={item.start}
+                height={ROW}
+                left={LEFT}
+                geometry={geometry}
+                length={length}
+                column={column}
+                suspect={finding?.suspects.find((s) => s.rows.includes(item.index + 1))?.words}
+                onChange={(part) => onChange(item.index, part)}
+                onRemove={() => onRemove(item.index)}
+                onOpen={() => setOpened(opened === item.index ? undefined : item.index)}
+              />
+            ))}
+            {finding && (
+              <div className="sticky bottom-0 z-10 bg-base-100" style={{ height: strip }}>
+                <Verdicts geometry={geometry} finding={finding} left={LEFT} column={column} />
+              </div>
+            )}
+          </div>
         </div>
-      </div>
+        <p
+          id="column-words"
+          aria-live="polite"
+          className="min-h-6 border-t border-faint px-3 py-0.5 text-ink-2"
+          data-testid="column-words"
+        >
+          {finding &&
+            (column
+              ? columnInWords(finding, column)
+              : 'Point at a column, or use the arrow keys, to see what is known of it.')}
+        </p>
+      </section>
       {opened !== undefined && specimens[opened] && (
         <SpecimenDetails
           key={opened}
@@ -112,18 +125,7 @@ export function Stack({ specimens, finding, layout, focusRow, onFocused, onChang
           onClose={() => setOpened(undefined)}
         />
       )}
-      <p
-        id="column-words"
-        aria-live="polite"
-        className="min-h-6 border-t border-faint px-3 py-0.5 text-ink-2"
-        data-testid="column-words"
-      >
-        {finding &&
-          (column
-            ? columnInWords(finding, column)
-            : 'Point at a column, or use the arrow keys, to see what is known of it.')}
-      </p>
-    </section>
+    </>
   );
 }
 

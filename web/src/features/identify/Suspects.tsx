@@ -16,7 +16,7 @@ export function Suspects({ finding, working }: { finding: GroupFinding; working:
       </p>
     );
   const mend = (suspect: Suspect) =>
-    working.undoable(`Put right: ${mendInWords(suspect)}.`, (all) => mendSpecimens(all, suspect.mend!));
+    working.undoable(`Put right (${mendInWords(suspect)}).`, (all) => mendSpecimens(all, suspect.mend!));
   const setAside = ({ rows }: Suspect) =>
     working.undoable('Set aside.', (all) => all.map((s, i) => (rows.includes(i + 1) ? { ...s, setAside: true } : s)));
   const part = ({ groups }: Split) =>

@@ -1,6 +1,6 @@
 /** Where specimens come from: cards held to a reader while the case waits for them, a paste or CSV, reads on file. */
 import type { CaseSpecimen, Read } from '@rawbits/api';
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { MiniTape } from '../../parts/tape/MiniTape.tsx';
 import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { useReadsQuery } from '../../platform/endpoints/reads.ts';
@@ -21,11 +21,16 @@ export function TakeCards({ working, onAdd }: { working: WorkingCase; onAdd: (sp
   const { may } = useSite();
   const [open, setOpen] = useState<'paste' | 'reads'>();
   const [text, setText] = useState('');
-  const onPaste = useCallback((pasted: string) => {
-    setText(pasted);
+  const [taken, setTaken] = useState<Taken>();
+  const taking = useTaking();
+  const onPaste = (pasted: string) => {
+    // Below what stands there already, which is somebody's typing; with what is wrong said at once.
+    const whole = text.trim() === '' ? pasted : `${text.trimEnd()}\n${pasted}`;
+    setText(whole);
+    setTaken(taking?.(whole));
     setOpen('paste');
-  }, []);
-  usePastes(working, may('identify cards'), onPaste);
+  };
+  usePastes(working, taking, may('identify cards'), onPaste);
   if (!may('identify cards')) return null;
   const toggle = (what: 'paste' | 'reads') => setOpen(open === what ? undefined : what);
   return (
@@ -40,14 +45,16 @@ export function TakeCards({ working, onAdd }: { working: WorkingCase; onAdd: (sp
         </button>
         <Undo working={working} />
       </div>
-      {open === 'paste' && <Paste working={working} text={text} setText={setText} onDone={() => setOpen(undefined)} />}
+      {open === 'paste' && (
+        <Paste {...{ working, taking, text, setText, taken, setTaken }} onDone={() => setOpen(undefined)} />
+      )}
       {open === 'reads' && <OnFile working={working} />}
     </div>
   );
 }
 
 /** What was done to the specimens last, and a way back. */
-function Undo({ working: { undone, setUndone } }: { working: WorkingCase }) {
+function Undo({ working: { undone, forget } }: { working: WorkingCase }) {
   if (!undone) return null;
   return (
     <p role="status" className="ml-auto flex items-baseline gap-3" data-testid="undo">
@@ -55,7 +62,7 @@ function Undo({ working: { undone, setUndone } }: { working: WorkingCase }) {
       <button type="button" className="switch-link underline" onClick={undone.back}>
         undo
       </button>
-      <button type="button" className="switch-link" onClick={() => setUndone(undefined)}>
+      <button type="button" className="switch-link" onClick={forget}>
         close
       </button>
     </p>
@@ -114,24 +121,28 @@ function Session({ onAdd }: { onAdd: (specimen: CaseSpecimen) => void }) {
 }
 
 /** How a text is taken as specimens at this site, by the lengths in use here. */
-function useTaking(): (text: string) => Taken {
+type Taking = (text: string) => Taken;
+function useTaking(): Taking | undefined {
   const { id: site } = useSite();
   const { data: formats } = useFormatsQuery(site);
-  return useCallback(
-    (text) => {
-      const lengths = [...new Set((formats ?? []).map((f) => f.format.bits))];
-      return specimensFromRows(rowsFromText(text, fromCsv), lengths);
-    },
-    [formats],
-  );
+  return useMemo(() => {
+    // Before the lengths are known a hex could be taken for another read than it is.
+    if (!formats) return undefined;
+    const lengths = [...new Set(formats.map((f) => f.format.bits))];
+    return (text) => specimensFromRows(rowsFromText(text, fromCsv), lengths);
+  }, [formats]);
 }
 
 const added = (working: WorkingCase, { specimens }: Taken): void =>
   working.undoable(`${counted(specimens.length, 'specimen')} added.`, (all) => [...all, ...specimens]);
 
 /** While a case is open, what is pasted outside a field goes into it; a paste that cannot be taken whole is shown with what is wrong. */
-function usePastes(working: WorkingCase, may: boolean, onDoubt: (text: string) => void): void {
-  const taking = useTaking();
+function usePastes(
+  working: WorkingCase,
+  taking: Taking | undefined,
+  may: boolean,
+  onDoubt: (text: string) => void,
+): void {
   useEffect(() => {
     if (!may) return;
     const onPaste = (event: ClipboardEvent) => {
@@ -140,8 +151,8 @@ function usePastes(working: WorkingCase, may: boolean, onDoubt: (text: string) =
       event.preventDefault();
       // The frame would take it as a read in hand.
       event.stopPropagation();
-      const taken = taking(pasted);
-      if (taken.problems.length > 0 || taken.specimens.length === 0) onDoubt(pasted);
+      const taken = taking?.(pasted);
+      if (!taken || taken.problems.length > 0 || taken.specimens.length === 0) onDoubt(pasted);
       else added(working, taken);
     };
     document.addEventListener('paste', onPaste, true);
@@ -151,24 +162,28 @@ function usePastes(working: WorkingCase, may: boolean, onDoubt: (text: string) =
 
 interface PasteProps {
   working: WorkingCase;
+  taking: Taking | undefined;
   text: string;
   setText: (text: string) => void;
+  taken: Taken | undefined;
+  setTaken: (taken: Taken | undefined) => void;
   onDone: () => void;
 }
 
-function Paste({ working, text, setText, onDone }: PasteProps) {
-  const taking = useTaking();
-  const [taken, setTaken] = useState<Taken>();
+function Paste({ working, taking, text, setText, taken, setTaken, onDone }: PasteProps) {
   const take = () => {
-    const result = taking(text);
+    const result = taking?.(text);
+    if (!result) return;
     if (result.problems.length > 0) return setTaken(result);
     added(working, result);
     setText('');
+    setTaken(undefined);
     onDone();
   };
   const takeGood = () => {
     added(working, taken!);
     setText('');
+    setTaken(undefined);
     onDone();
   };
   return (

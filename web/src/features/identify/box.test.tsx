@@ -55,6 +55,15 @@ it.each([
   expect(cardInWords(one)).toBe(words);
 });
 
+it('asks why the card under the cursor stands so', async () => {
+  const asked: string[] = [];
+  render(<Box range={RANGE} onWhy={(number) => asked.push(number)} />);
+  screen.getByRole('slider', { name: 'Cards of the box' }).focus();
+  await userEvent.keyboard('{ArrowRight}{ArrowRight}');
+  await userEvent.click(screen.getByRole('button', { name: 'why' }));
+  expect(asked).toEqual(['118402']);
+});
+
 it('by the arrow keys each card is said, with its bits where they stand', async () => {
   render(<Box range={RANGE} />);
   const strip = screen.getByRole('slider', { name: 'Cards of the box' });

@@ -94,6 +94,44 @@ describe('specimens from text', () => {
   });
 });
 
+describe('rows of a sheet', () => {
+  const take = (text: string) => specimensFromRows(rowsFromText(text, fromCsv), [26, 37]);
+  const expected = [
+    { bits: bits(40), printed: '40', facility: '71', group: 'dock' },
+    { bits: bits(41), printed: '41', facility: '71', group: 'dock' },
+  ];
+  it.each([
+    ['tabs', '\t'],
+    ['semicolons', ';'],
+    ['commas', ','],
+  ])('parted by %s, with and without a heading', (_, by) => {
+    const rows = [40, 41].map((n) => [bits(n), n, 71, 'dock'].join(by));
+    const heading = ['read', 'printed', 'facility', 'group'].join(by);
+    for (const lines of [rows, [heading, ...rows]]) {
+      const { specimens, problems } = take(lines.join('\n'));
+      expect(problems).toEqual([]);
+      expect(specimens).toMatchObject(expected);
+    }
+  });
+
+  it('bytes parted by commas are one read, and columns may be empty', () => {
+    expect(take('04,A2,3B,1C').specimens).toMatchObject([{ bits: BigInt('0x04A23B1C').toString(2).padStart(32, '0') }]);
+    expect(take(`${bits(40)},,,dock`).specimens).toEqual([{ bits: bits(40), group: 'dock', source: 'pasted' }]);
+  });
+});
+
+it('a cell that holds more than a read is a problem of its row, not a read of a part of it', () => {
+  const taken = specimensFromRows(
+    [
+      ['n/a 12', '40'],
+      ['0x04A23B1C', '41'],
+    ],
+    [],
+  );
+  expect(taken.problems.map(({ code, where }) => [code, where?.row])).toEqual([['cell-words', 1]]);
+  expect(taken.specimens.map(({ printed }) => printed)).toEqual(['41']);
+});
+
 describe('two people at one case', () => {
   const [a, b, c] = [{ bits: '0001' }, { bits: '0010', printed: '2' }, { bits: '0011' }];
   it('what each added and typed stands together', () => {

@@ -1,6 +1,6 @@
 /** Specimens from what is pasted or from CSV: each row a read in any notation and the print, more columns if named. */
 import type { CaseSpecimen } from '@rawbits/api';
-import { type Failure, failureOf } from '@rawbits/core/failure';
+import { type Failure, fail, failureOf } from '@rawbits/core/failure';
 import { printedNumbers } from '@rawbits/core/identify';
 import { intake } from '@rawbits/core/intake';
 
@@ -46,7 +46,15 @@ export function specimensFromRows(rows: readonly (readonly string[])[], lengths:
 
 function specimenFrom(cell: (column: Column) => string, lengths: readonly number[]): CaseSpecimen {
   const length = /^\d+$/.test(cell('length')) ? Number(cell('length')) : undefined;
-  const { readings } = intake(cell('read'), { length, lengths });
+  const { readings, passedOver } = intake(cell('read'), { length, lengths });
+  // In a cell nobody sees what was passed over.
+  if (passedOver !== '')
+    fail(
+      'cell-words',
+      `The cell holds more than a read: ${passedOver}.`,
+      { field: 'read' },
+      'Leave the read alone in its cell.',
+    );
   const printed = cell('printed');
   // A print that is no number is told at once, with its row, and not only when the case is worked out.
   if (printed !== '') printedNumbers(printed);
@@ -72,8 +80,8 @@ export function rowsFromText(text: string, fromCsv: (text: string) => string[][]
 }
 
 /**
- * Whether lines are rows of a sheet: they have a heading, or tabs or semicolons, or as many commas each, with something before the
- * first that is a read by itself. Bytes parted by commas are one read.
+ * Whether lines are rows of a sheet: they have a heading, or tabs or semicolons, or as many commas each and no blank before the first.
+ * Bytes parted by commas are one read.
  */
 function isSheet(lines: readonly string[]): boolean {
   const heading = (lines[0] ?? '').split(/[,;\t]/).some((cell) => NAMES[cell.trim().toLowerCase()] === 'read');

@@ -7,6 +7,13 @@ import { mergeSpecimens } from './mergeSpecimens.ts';
 import { spliceOf } from './spliceOf.ts';
 import { takenBack } from './takenBack.ts';
 
+interface Undoable {
+  what: string;
+  back: () => void;
+}
+/** So many changes can be taken back, one after the other. */
+const MOST_UNDONE = 50;
+
 type Fields = Omit<CaseChange, 'revision' | 'splice'>;
 
 export function useCase(site: string, id: string) {
@@ -79,23 +86,22 @@ export function useCase(site: string, id: string) {
     (make: (now: CaseSpecimen[]) => CaseSpecimen[]) => change((now) => ({ specimens: make(now.specimens) })),
     [change],
   );
-  const [undone, setUndone] = useState<{ what: string; back: () => void }>();
-  /** A change of the specimens that can be taken back: those that it changed or took out are as they were, what came since stays. */
+  const [done, setDone] = useState<Undoable[]>([]);
+  /** A change of the specimens that can be taken back, the last first: those that it changed or took out are as they were, what came since stays. */
   const undoable = useCallback(
     (what: string, make: (now: CaseSpecimen[]) => CaseSpecimen[]) => {
       const before = latest.current?.specimens ?? [];
       setSpecimens(make);
       const after = latest.current?.specimens ?? [];
-      setUndone({
-        what,
-        back: () => {
-          setSpecimens((now) => takenBack(before, after, now));
-          setUndone(undefined);
-        },
-      });
+      const back = () => {
+        setSpecimens((now) => takenBack(before, after, now));
+        setDone((all) => all.slice(0, -1));
+      };
+      setDone((all) => [...all.slice(1 - MOST_UNDONE), { what, back }]);
     },
     [setSpecimens],
   );
+  const forget = useCallback(() => setDone([]), []);
   const setQuestions = useCallback(
     (questions: Partial<Questions>) => change((now) => ({ questions: { ...now.questions, ...questions } })),
     [change],
@@ -112,6 +118,18 @@ export function useCase(site: string, id: string) {
       setShown(fresh.data);
     }
   }, [refetch]);
-  return { shown, error, failure, setSpecimens, undoable, undone, setUndone, setQuestions, change, revision, reload };
+  return {
+    shown,
+    error,
+    failure,
+    setSpecimens,
+    undoable,
+    undone: done.at(-1),
+    forget,
+    setQuestions,
+    change,
+    revision,
+    reload,
+  };
 }
 export type WorkingCase = ReturnType<typeof useCase>;
