@@ -125,3 +125,23 @@ describe('what leads from one output to the other', () => {
     expect(translate(translation, 'A2 3B 1C 04').bits!.toHex()).toBe('041C3BA2');
   });
 });
+
+describe('how many cards there are', () => {
+  it('one pair is one card however often it is entered, and is told so', () => {
+    const pair = { a: '28E4694', b: '42878612' };
+    expect(explain([pair]).cards).toBe(1);
+    const twice = explain([pair, { a: ' 28e4694', b: '42878612 ' }, pair, pair]);
+    expect(twice.cards).toBe(1);
+    expect(twice.explanations.map(({ words }) => words)).toEqual(
+      explain([pair]).explanations.map(({ words }) => words),
+    );
+    expect(twice.explanations[0]!.explains).toBe(4);
+  });
+
+  it('rows of a card that is not explained are all named', () => {
+    const pairs = [1000, 2000, 3000, 4000, 5000].map((n) => ({ a: n.toString(16).padStart(8, '0'), b: String(n) }));
+    const wrong = { a: '00001770', b: '7777' };
+    const { explanations, cards } = explain([wrong, ...pairs, wrong]);
+    expect([cards, explanations[0]!.unexplained]).toEqual([6, [1, 7]]);
+  });
+});

@@ -4,6 +4,7 @@
  * pairs but a few are kept, the simplest first, each with the pairs that it leaves unexplained.
  */
 import { fail, RawBitsError } from '../failure/index.ts';
+import { cuts } from './cuts.ts';
 import { bitLength, type Shown, type ShownAs, showAs, shownIn } from './shown.ts';
 import {
   inOrder,
@@ -43,6 +44,8 @@ export interface Explained {
   explanations: Explanation[];
   /** More than those listed. */
   more: number;
+  /** How many different cards the pairs are of; one alone settles nothing. */
+  cards: number;
   /** Undefined when no single output was found that parts what is left. */
   settle?: Settling;
 }
@@ -57,15 +60,24 @@ export function explain(pairs: readonly Pair[]): Explained {
   if (pairs.length === 0)
     fail('pairs-none', 'There are no pairs.', { row: 1 }, 'Read one card at both devices and enter both outputs.');
   if (pairs.length > MOST_PAIRS) fail('pairs-many', `${pairs.length} pairs are too many; at most ${MOST_PAIRS}.`);
-  const sides = pairs.map((pair, i) => ({ a: shown(pair.a, i + 1, 'a'), b: shown(pair.b, i + 1, 'b') }));
+  const rows = rowsByCard(pairs);
+  const sides = rows.map(([row]) => {
+    const { a, b } = pairs[row! - 1]!;
+    return { a: shown(a, row!, 'a'), b: shown(b, row!, 'b') };
+  });
   const forward = search(sides.map(({ a, b }) => ({ from: a, to: b })));
   const backward = search(sides.map(({ a, b }) => ({ from: b, to: a })));
   const all = [
     ...forward.map((found) => ({ ...found, direction: 'a to b' as const })),
     ...backward.map((found) => ({ ...found, direction: 'b to a' as const })),
-  ].sort(
-    (x, y) => x.unexplained.length - y.unexplained.length || x.steps - y.steps || directionRank(x) - directionRank(y),
-  );
+  ]
+    .map((found) => {
+      const unexplained = found.unexplained.flatMap((card) => rows[card - 1]!).sort((x, y) => x - y);
+      return { ...found, unexplained, explains: pairs.length - unexplained.length };
+    })
+    .sort(
+      (x, y) => x.unexplained.length - y.unexplained.length || x.steps - y.steps || directionRank(x) - directionRank(y),
+    );
   // One direction is enough where it works; the other is shown only when it explains more or with less.
   const best = all[0];
   const kept = best
@@ -75,7 +87,22 @@ export function explain(pairs: readonly Pair[]): Explained {
       )
     : [];
   const explanations = kept.slice(0, MOST);
-  return { explanations, more: kept.length - explanations.length, settle: settling(explanations, pairs) };
+  return {
+    explanations,
+    more: kept.length - explanations.length,
+    cards: rows.length,
+    settle: settling(explanations, pairs),
+  };
+}
+
+/** The rows (1-based) of each card: the same pair entered twice is one card, and says nothing more the second time. */
+function rowsByCard(pairs: readonly Pair[]): number[][] {
+  const by = new Map<string, number[]>();
+  pairs.forEach(({ a, b }, i) => {
+    const key = JSON.stringify([a.trim().toUpperCase(), b.trim().toUpperCase()]);
+    by.set(key, [...(by.get(key) ?? []), i + 1]);
+  });
+  return [...by.values()];
 }
 
 /** Explanations that give the same for every output near those seen are one: the simplest of them stays. */
@@ -190,93 +217,6 @@ function widthsOf(sides: Sides, from: ShownAs): number[] {
 function widestDigits(sides: Sides, to: ShownAs): number | undefined {
   if (to !== 'decimal') return undefined;
   return Math.max(...sides.flatMap((pair) => pair.to.get(to)?.value.toString().length ?? []));
-}
-
-type Cut = Pick<Translation, 'drop' | 'keep' | 'write' | 'add'>;
-
-/** Every cut, and way of writing what is cut out, that explains enough of the pairs. */
-function* cuts(
-  turned: (bigint | undefined)[],
-  targets: (bigint | undefined)[],
-  bits: number,
-  allowed: number,
-  to: ShownAs,
-  digits: number | undefined,
-): Iterable<Cut> {
-  const number = { write: { as: 'number' }, add: '0' } as const;
-  for (let drop = 0; drop < bits; drop++) {
-    const shifted = turned.map((value) => (value === undefined ? undefined : value >> BigInt(drop)));
-    for (const keep of widthsThatFit(shifted, targets, bits - drop, allowed)) yield { drop, keep, ...number };
-    if (to === 'decimal') {
-      const joined = targets.map((value) => (value !== undefined && value % 100_000n < 65_536n ? value : undefined));
-      if (!joined.some((value) => value !== undefined && value >= 100_000n)) joined.fill(undefined);
-      if (joined.filter((v) => v === undefined).length <= allowed) {
-        const pairs = joined.map((value) =>
-          value === undefined ? undefined : ((value / 100_000n) << 16n) | (value % 100_000n),
-        );
-        for (const keep of widthsThatFit(shifted, pairs, bits - drop, allowed))
-          if (keep > 16) yield { drop, keep, write: { as: 'facility and number joined' }, add: '0' };
-      }
-    }
-    for (const keep of new Set([bits - drop, 16, 24, 32])) {
-      if (keep > bits - drop) continue;
-      const add = constantBetween(shifted, targets, keep, allowed);
-      if (add !== undefined) yield { drop, keep, write: { as: 'number' }, add: add.toString() };
-    }
-  }
-  if (digits !== undefined && digits >= 4)
-    yield { drop: 0, keep: bits, write: { as: 'last digits', digits }, add: '0' };
-}
-
-/**
- * How many of the last bits of each shifted value are its target. Zeros before a number may belong to it or not, so a
- * whole range of widths may do: of those, all that is left, whole bytes, and the least and the greatest.
- */
-function widthsThatFit(
-  shifted: (bigint | undefined)[],
-  targets: (bigint | undefined)[],
-  most: number,
-  allowed: number,
-): number[] {
-  const ranges = shifted.flatMap((value, i): [number, number][] => {
-    const target = targets[i];
-    if (value === undefined || target === undefined) return [];
-    const low = bitLength(target);
-    const differs = value ^ target;
-    let high = most;
-    if (differs !== 0n) {
-      if ((differs & ((1n << BigInt(low)) - 1n)) !== 0n) return [];
-      high = bitLength(differs & -differs) - 1;
-    }
-    return low <= high ? [[low, Math.min(high, most)]] : [];
-  });
-  if (ranges.length < shifted.length - allowed || ranges.length === 0) return [];
-  const explainsEnough = (width: number) =>
-    ranges.filter(([low, high]) => width >= low && width <= high).length >= shifted.length - allowed;
-  const ends = ranges.flat();
-  const candidates = new Set([most, ...ends, ...[8, 16, 24, 32, 40, 48, 56, 64]]);
-  const good = [...candidates].filter((width) => width <= most && explainsEnough(width)).sort((a, b) => a - b);
-  const plain = good.filter((width) => width === most || width % 8 === 0);
-  return plain.length > 0 ? plain : good.length > 0 ? [...new Set([good[0]!, good.at(-1)!])] : [];
-}
-
-/** The one constant that most pairs differ by; it takes three pairs to believe one. */
-function constantBetween(
-  shifted: (bigint | undefined)[],
-  targets: (bigint | undefined)[],
-  keep: number,
-  allowed: number,
-): bigint | undefined {
-  const counts = new Map<bigint, number>();
-  const mask = (1n << BigInt(keep)) - 1n;
-  shifted.forEach((value, i) => {
-    const target = targets[i];
-    if (value === undefined || target === undefined) return;
-    const difference = target - (value & mask);
-    counts.set(difference, (counts.get(difference) ?? 0) + 1);
-  });
-  const [best] = [...counts].sort((a, b) => b[1] - a[1]);
-  return best && best[0] !== 0n && best[1] >= 3 && best[1] >= shifted.length - allowed ? best[0] : undefined;
 }
 
 /** An output of the first device for which the explanations left would give different answers. */

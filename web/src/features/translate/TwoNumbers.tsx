@@ -54,9 +54,17 @@ export function TwoNumbers() {
           <>
             <p>
               {result.explanations.length === 1
-                ? 'One explanation is left.'
+                ? result.cards === 1
+                  ? 'One explanation was found for this one card.'
+                  : 'One explanation is left.'
                 : `${result.explanations.length + result.more} explanations are left, the simplest first.`}
             </p>
+            {result.cards === 1 && (
+              <p className="text-signal">
+                One card settles nothing: by chance several ways lead from one number to the other. Enter a second card,
+                its number far from this one.
+              </p>
+            )}
             <ol className="flex flex-col gap-1" data-testid="explanations">
               {result.explanations.map((e, i) => (
                 <li key={JSON.stringify(e.translation)}>
