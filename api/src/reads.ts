@@ -1,5 +1,6 @@
 /** Reads: what readers delivered and what was pasted. */
 
+import { MOST_LINES } from '@rawbits/core/intake';
 import { z } from 'zod';
 import { bitsSchema, idSchema, instant, name } from './parts.ts';
 import { route } from './route.ts';
@@ -40,5 +41,14 @@ export const readApi = {
     needs: 'take reads',
     body: newReadSchema,
     answers: readSchema,
+  }),
+  addMany: route({
+    method: 'post',
+    path: '/sites/{site}/reads/lines',
+    summary: 'Keep several pasted reads, all or none of them',
+    needs: 'take reads',
+    body: z.strictObject({ reads: z.array(newReadSchema).min(1).max(MOST_LINES) }),
+    limits: { bytes: 1_400_000, entries: MOST_LINES },
+    answers: z.object({ kept: z.number().int() }),
   }),
 };

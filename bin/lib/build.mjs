@@ -20,6 +20,7 @@ const programs = {
   'bench-chip': { entry: 'bench/src/chip.ts' },
   'bench-cluster': { entry: 'bench/src/cluster.ts' },
   'bench-errors': { entry: 'bench/src/errors.ts' },
+  'bench-intake': { entry: 'bench/src/intakeFuzz.ts' },
   'bench-decode': { entry: 'bench/src/decode.ts' },
   'bench-dry-run': { entry: 'bench/src/dryRun.ts' },
   'bench-dry-run-stored': { entry: 'bench/src/dryRunStored.ts' },

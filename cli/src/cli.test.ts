@@ -1,6 +1,11 @@
 import { spawnSync } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { catalogued } from '@rawbits/core/catalogue';
+import { writeJson } from '@rawbits/core/format';
 import { describe, expect, it } from 'vitest';
+import { HELP } from './help.ts';
 
 const program = join(import.meta.dirname, '../../bin/rawbits');
 
@@ -182,6 +187,45 @@ describe('rawbits', () => {
     const { answers } = run('encode', { format: '64-0-64', values: { number: '18446744073709551615' } });
     expect(answers[0].hex).toBe('FFFFFFFFFFFFFFFF');
     expect(run('decode', { bits: answers[0].bits }).answers[0].fits[0].values.number).toBe('18446744073709551615');
+  });
+
+  it('says its version, and helps on standard error when it is called wrongly', () => {
+    expect(spawnSync(program, ['--version'], { encoding: 'utf8' }).stdout).toMatch(/^rawbits \d+\.\d+\.\d+\n$/);
+    const bare = spawnSync(program, [], { encoding: 'utf8' });
+    expect([bare.status, bare.stdout, bare.stderr.includes('rawbits decode')]).toEqual([2, '', true]);
+  });
+
+  it('passes over a byte order mark, and with --strict fails where a line did', () => {
+    const line = '{"hex":"28E4694","length":26}\n';
+    const strict = (input: string) => spawnSync(program, ['decode', '--strict'], { input, encoding: 'utf8' });
+    expect([strict(`\uFEFF${line}`).status, strict(`${line}{"hex":"Z"}\n`).status]).toEqual([0, 1]);
+    expect(strict(`${line}{"hex":"Z"}\n`).stdout.split('\n')).toHaveLength(3);
+  });
+
+  it('decodes by a layout line, and by a file of formats', () => {
+    const folder = mkdtempSync(join(tmpdir(), 'rawbits-'));
+    const file = join(folder, 'formats.json');
+    writeFileSync(file, writeJson([catalogued('26-8-16')!]));
+    const layout = '26 | 2-9 value "tenant" | 10-25 number';
+    const lines = [
+      { hex: '28E4694', length: 26, layout },
+      { hex: '28E4694', length: 26, file },
+      { hex: '28E4694', length: 26, file: join(folder, 'none.json') },
+    ];
+    const { answers } = run('decode', ...lines);
+    expect(answers[0].fits[0].values).toEqual({ tenant: '71', number: '9034' });
+    expect(answers[1].fits.map((fit: { format: string }) => fit.format)).toEqual(['26-8-16']);
+    expect(answers[2].error).toMatchObject({ code: 'file-unreadable', where: { field: 'file' } });
+    rmSync(folder, { recursive: true });
+  });
+
+  it('every example of --help is answered', () => {
+    const examples = [...HELP.matchAll(/echo '(.+)' \| rawbits (\w+)/g)];
+    expect(examples.length).toBeGreaterThan(3);
+    for (const [, line, command] of examples) {
+      const { answers } = run(command!, JSON.parse(line!));
+      expect([line, answers[0].error]).toEqual([line, undefined]);
+    }
   });
 
   it('helps, and refuses what it does not know', () => {

@@ -1,4 +1,5 @@
 /** What each command does with one parsed line. Positions 1-based, numbers as decimal strings. */
+import { readFileSync } from 'node:fs';
 import { Bits } from '@rawbits/core/bits';
 import { CATALOGUE, catalogued } from '@rawbits/core/catalogue';
 import { encode, type FitOf, fitsOf } from '@rawbits/core/codec';
@@ -11,7 +12,9 @@ import {
   parseLayoutLine,
   printLayoutLine,
   problemsOf,
+  readJson,
   settingsOf,
+  structuralId,
 } from '@rawbits/core/format';
 import { type Finding, identify, specimenSchema } from '@rawbits/core/identify';
 import { explain } from '@rawbits/core/translate';
@@ -32,8 +35,39 @@ const decodeInput = z
     length: z.number().int().optional(),
     justified: z.enum(['left', 'right']).default('right'),
     formats: z.array(z.string()).optional(),
+    layout: z.string().optional(),
+    /** A file of formats, as Raw Bits writes it. */
+    file: z.string().optional(),
   })
   .refine((input) => (input.bits === undefined) !== (input.hex === undefined), 'Give either "bits" or "hex"');
+
+/** The formats that a line names: of the library, by its layout line, or in a file; undefined where it names none. */
+function namedFormats({ formats, layout, file }: z.infer<typeof decodeInput>): Format[] | undefined {
+  if (formats === undefined && layout === undefined && file === undefined) return undefined;
+  return [
+    ...(formats ?? []).map((id, i) => formatOf(id, `formats.${i}`)),
+    ...(layout === undefined ? [] : [fromLine(layout)]),
+    ...(file === undefined ? [] : formatsIn(file)),
+  ];
+}
+
+function fromLine(line: string): Format {
+  const layout = parseLayoutLine(line);
+  return { schema: FORMAT_SCHEMA, id: structuralId(layout), name: line.slice(0, 80), ...layout };
+}
+
+function formatsIn(file: string): Format[] {
+  let text: string;
+  try {
+    text = readFileSync(file, 'utf8');
+  } catch {
+    return fail('file-unreadable', `${file} cannot be read.`, { field: 'file' }, 'Name a file that is there.');
+  }
+  const { formats, problems } = readJson(text);
+  const [first] = problems;
+  if (first) fail(first.code, `${file}: ${first.message}`, { field: 'file' }, first.hint);
+  return formats.map(({ format }) => format);
+}
 
 function formatOf(id: string, field: string): Format {
   return (
@@ -48,12 +82,13 @@ function formatOf(id: string, field: string): Format {
 }
 
 const decodeLine: Command = (raw) => {
-  const { bits: binary, hex, length, justified, formats } = decodeInput.parse(raw);
+  const input = decodeInput.parse(raw);
+  const { bits: binary, hex, length, justified } = input;
   if (binary !== undefined && length !== undefined && binary.length !== length)
     fail('binary-length', `There are ${binary.length} bits, not ${length}.`, { field: 'length' });
   const bits =
     binary !== undefined ? Bits.fromBinary(binary) : Bits.fromHex(hex!, length ?? hex!.length * 4, justified);
-  const named = formats?.map((id, i) => formatOf(id, `formats.${i}`));
+  const named = namedFormats(input);
   const fits = fitsOf(bits, named ?? CATALOGUE, named !== undefined);
   return { length: bits.length, fits: fits.map(plainFit) };
 };
@@ -110,8 +145,8 @@ const translateInput = z.strictObject({
 });
 
 const translateLine: Command = (raw) => {
-  const { explanations, more, settle } = explain(translateInput.parse(raw).pairs);
-  return { explanations, more, settle: settle ?? null };
+  const { explanations, more, cards, settle } = explain(translateInput.parse(raw).pairs);
+  return { explanations, more, cards, settle: settle ?? null };
 };
 
 const printText = z.union([z.string(), z.number().int().nonnegative().transform(String)]);

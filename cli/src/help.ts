@@ -3,9 +3,11 @@ export const HELP = `rawbits: card formats, keys and chips from the command line
   rawbits read     {"text":"28E4694 26 bits","lengths":[26,37],"print":"9034"}, a read in any notation;
                    "lengths" (in use at the site) and "print" (on the card) optional
                    -> {"readings":[{"notation":"hex","bits":"…","length":26,"why":"…",
-                       "fits":[{"format":"26-8-16","fit":"full","values":{…},"print":"agrees"}]}]}, best first
+                       "fits":[{"format":"26-8-16","fit":"full","values":{…},"print":"agrees"}]}]}, best first;
+                   with "passedOver" where the read stands within other words
   rawbits decode   {"bits":"0101…"} or {"hex":"…","length":26,"justified":"right"},
-                   optionally "formats":["26-8-16"]
+                   optionally "formats":["26-8-16"] of the library, "layout":"26 | 1 even 2-13 | …",
+                   or "file":"formats.json", a file of formats as Raw Bits writes it
                    -> {"length":26,"fits":[{"format":…,"fit":"full","values":{…},"parity":[…],"reason":…}]}
                    Full fits come first. With "formats", each of them is answered, those that do not fit
                    with "fit":"none"; without, only full and part fits. Hex is right-justified unless told.
@@ -18,7 +20,7 @@ export const HELP = `rawbits: card formats, keys and chips from the command line
                    optionally "offset":"100", a number that the controller adds
   rawbits translate {"pairs":[{"a":"…","b":"…"},…]}, what two devices show for the same cards, in any notation
                    -> {"explanations":[{"translation":{…},"direction":"a to b","words":…,"unexplained":[]}],
-                       "more":0,"settle":null}, the simplest first
+                       "more":0,"cards":2,"settle":null}, the simplest first; one card settles nothing
   rawbits identify {"specimens":[{"bits":"…","printed":"40731"},…],"predict":["40800"]}
                    a specimen optionally with "facility", "group", further "prints", "lengthKnown":false;
                    optionally "formats", "range":["118400","118599"] of the box, "atHand":[…] for the tie-breaker, "setAside":[rows]
@@ -51,9 +53,14 @@ export const HELP = `rawbits: card formats, keys and chips from the command line
                    "reach":[{"keys":["…"],"can":["…"]}],"assertions":[{"holds":false,"by":["905A…"]}]}
                    keys stand in a plan by their names; "keys":[["a","b"]] asks about those sets of them; "kind" is "files", "sectors" or "tag"
   rawbits --help   this text
+  rawbits --version
+  --strict         behind a command: exit 1 when a line could not be answered
 
 Positions count from 1, the first bit sent. Numbers are decimal strings. A line that cannot be answered gives
 {"error":{"code","message","where"}} in its place and the rest go on.
 
-  echo '{"hex":"08E4694","length":26}' | rawbits decode
+  echo '{"hex":"28E4694","length":26}' | rawbits decode
+  echo '{"text":"bits=26 data=028E4694","print":"9034"}' | rawbits read
+  echo '{"format":"26-8-16","values":{"facility":"71","number":"9034"}}' | rawbits encode
+  echo '{"layout":"26 | 2-9 facility | 10-25 number"}' | rawbits format
 `;

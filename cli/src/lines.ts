@@ -4,12 +4,17 @@ import { z } from 'zod';
 import type { Command } from './commands.ts';
 
 /** The answer to one line, as JSON without a line break. */
-export async function answer(command: Command, line: string, row: number): Promise<string> {
+export async function answer(
+  command: Command,
+  line: string,
+  row: number,
+): Promise<{ text: string; isFailure: boolean }> {
   try {
-    return JSON.stringify(await command(parse(line)));
+    return { text: JSON.stringify(await command(parse(line))), isFailure: false };
   } catch (error) {
     const { code, message, where, hint } = failureIn(error);
-    return JSON.stringify({ error: { code, message, where: { row, ...where }, ...(hint && { hint }) } });
+    const told = { error: { code, message, where: { row, ...where }, ...(hint && { hint }) } };
+    return { text: JSON.stringify(told), isFailure: true };
   }
 }
 

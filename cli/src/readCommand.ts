@@ -24,7 +24,8 @@ interface Fit {
 export function readLine(raw: unknown): unknown {
   const { text, lengths, print } = readInput.parse(raw);
   const prints = print === undefined || print.trim() === '' ? undefined : printedNumbers(print);
-  const readings = intake(text, { lengths }).readings.map((reading) => {
+  const taken = intake(text, { lengths, formats: CATALOGUE });
+  const readings = taken.readings.map((reading) => {
     const fits = fitsOf(reading.bits, CATALOGUE, false).map(
       ({ format, fit, values }): Fit => ({
         format: format.id,
@@ -49,5 +50,6 @@ export function readLine(raw: unknown): unknown {
         why: note ?? `Taken as ${NOTATIONS[notation]}.`,
         fits,
       })),
+    ...(taken.passedOver && { passedOver: taken.passedOver }),
   };
 }

@@ -4,7 +4,8 @@ import { encode } from '@rawbits/core/codec';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { OPERATORS } from '../../demo/src/skerryPoint.ts';
 import { type Application, startApplication } from './application.ts';
-import { Browser, By, Key } from './browser.ts';
+import { Browser, Key } from './browser.ts';
+import { acceptIssueAndLoad, hold } from './steps.ts';
 
 const bitsOf = (number: number) => encode(catalogued('34-0-32')!, { number: String(number) }).toBinary();
 
@@ -29,10 +30,6 @@ describe('ten of a box of green fobs, pasted from a sheet', () => {
       clipboardData.setData('text', pasted);
       document.body.dispatchEvent(new ClipboardEvent('paste', { clipboardData, bubbles: true, cancelable: true }));
     }, text);
-  const hold = async (card: string, reader: string) => {
-    await browser.on(`[data-card=${card}]`, (e) => e.click());
-    await browser.on(`[data-reader=${reader}]`, (e) => e.click());
-  };
   const prediction = '[data-prediction="106500"]';
 
   it('what is pasted goes into the case, the exchange is named, and one click puts it right', async () => {
@@ -96,26 +93,10 @@ describe('ten of a box of green fobs, pasted from a sheet', () => {
     await browser.see('Of the 200 cards 106,400 to 106,599', '[data-testid=settled-for]');
     await browser.click('Make it, and use it at this site');
     await browser.see('By 11 cards of the case Box of green fobs', '[data-testid=settled-for]');
-    await hold('fuel-6', 'main-entrance');
+    await hold(browser, 'fuel-6', 'main-entrance');
     await browser.see('refused', '[data-testid=presented]');
     await browser.click('Read');
-    await browser.on('input[placeholder="as on the card"]', (e) => e.sendKeys('106500'));
-    await browser.click('Accept at a door');
-    await browser.onPath('//fieldset//button[.="Main building"]', (e) => e.click());
-    await browser.see('waiting', '[data-controller=main-building] [data-testid=standing]');
-    await browser.driver.get(`${application.url}/${site}/stock?issue=latest`);
-    const holder = await browser.driver.wait(
-      async () => (await browser.driver.findElements(By.xpath('//option[contains(., "Bård Nes")]')))[0],
-      10_000,
-    );
-    await holder!.click();
-    await browser.on('form[aria-label="Issue a card"] button[type=submit]', (e) => e.click());
-    await browser.see('Card 106500', 'form h2');
-    await browser.click('Doors');
-    await browser.click('Load Main building');
-    await browser.see('current', '[data-controller=main-building] [data-testid=standing]');
-    await hold('fuel-6', 'main-entrance');
-    await browser.see('opened. Number 106500', '[data-testid=presented]');
+    await acceptIssueAndLoad(browser, `${application.url}/${site}`, { card: 'fuel-6', number: '106500' });
     expect(await browser.complaints()).toEqual([]);
   });
 });

@@ -1,4 +1,6 @@
 /** What is in the hand stays in the hand: reads, forms, sessions that end, views that fail, specimens in sight. */
+import { catalogued } from '@rawbits/core/catalogue';
+import { encode } from '@rawbits/core/codec';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { OPERATORS } from '../../demo/src/skerryPoint.ts';
 import { type Application, startApplication } from './application.ts';
@@ -126,6 +128,53 @@ describe('what is in the hand', () => {
     await browser.paste('00111010010001111111001001');
     await browser.see('26 bits from a paste', 'h1');
     await browser.see('26 bits, 8 + 16', 'table');
+  });
+
+  it('a line with a read in it is the read, and says what was passed over; a damaged frame is refused', async () => {
+    await go('read');
+    await browser.paste('[14:03:22.113] reader 2: 26 bits 0x28E4694');
+    await browser.see('26 bits from a paste', 'h1');
+    await browser.see('Passed over: [14:03:22.113] reader 2: 26 bits …', 'main');
+    await browser.paste('53 80 0F 00 04 50 00 00 1A 00 A3 91 A5 00 00');
+    await browser.see('A byte was changed or lost', '#intake-failure');
+    await browser.click('close');
+  });
+
+  it('several lines are several reads: looked through, then taken all at once', async () => {
+    await go('read');
+    await browser.paste('28E4694 26 bits\n071,09034\nno read at all\n04 A2 3B 1C');
+    await browser.see('4 lines, each a read of its own', 'dialog');
+    await browser.see('3 can be taken; 1 cannot', 'dialog');
+    await browser.see('belongs to no notation of a read', 'dialog');
+    expect(await browser.violations()).toEqual([]);
+    // Another paste changes nothing under the hand.
+    await browser.paste('28E4695 26 bits');
+    await browser.click('Take the 3 reads');
+    await browser.see('3 reads taken', '[role=status]');
+    const newest = await asColleague<{ bits: string }[]>('GET', '/reads?limit=3');
+    expect(newest.map(({ bits }) => bits.length)).toEqual([32, 24, 26]);
+  });
+
+  it('a print is held against every reading of the text; where none gives it, one click starts a case', async () => {
+    await go('read');
+    await browser.paste('uid: 02 8E 46 95');
+    await browser.see('32 bits from a paste', 'h1');
+    await browser.on('[data-search]', (e) => e.sendKeys('777'));
+    await browser.see('Start a case with this read', 'main');
+    await browser.on('h1', (e) => e.click());
+    // A format of the library that the station has not in use.
+    const bits = encode(catalogued('33-7-24')!, { facility: '12', number: '9214711' });
+    await browser.paste(bits.toHex());
+    await browser.see('bits from a paste', 'h1');
+    await browser.on('[data-search]', (e) => e.sendKeys('9214711'));
+    await browser.see('the print', 'main');
+    await browser.click('Read it so');
+    await browser.see('33 bits from a paste', 'h1');
+    await browser.see('print agrees', 'main');
+    await browser.on('[data-search]', (e) => e.sendKeys('1'));
+    await browser.click('Start a case with this read');
+    await browser.find('[data-print="0"]');
+    expect(await browser.driver.getCurrentUrl()).toContain('/identify/');
   });
 
   it('a view that cannot be shown says so in plain words, and the others work', async () => {

@@ -5,7 +5,8 @@ import { encode } from '@rawbits/core/codec';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { OPERATORS } from '../../demo/src/skerryPoint.ts';
 import { type Application, startApplication } from './application.ts';
-import { Browser, By, Key } from './browser.ts';
+import { Browser, Key } from './browser.ts';
+import { acceptIssueAndLoad, hold } from './steps.ts';
 
 const bitsOf = (number: string) => encode(catalogued('34-0-32')!, { number }).toBinary();
 
@@ -25,13 +26,9 @@ describe('the fuel dock’s tin of fobs', () => {
     await application?.close();
   });
 
-  const hold = async (card: string, reader: string) => {
-    await browser.on(`[data-card=${card}]`, (e) => e.click());
-    await browser.on(`[data-reader=${reader}]`, (e) => e.click());
-  };
   /** Present, type, Enter: the print field of the new specimen has the keys already. */
   const take = async (card: string, row: number, print: string) => {
-    await hold(card, 'desk-pad');
+    await hold(browser, card, 'desk-pad');
     await browser.driver.wait(
       () =>
         browser.driver.executeScript<boolean>(
@@ -98,27 +95,11 @@ describe('the fuel dock’s tin of fobs', () => {
     await browser.click('Make it, and use it at this site');
     await browser.see('34 bits, 4-byte UID in parity', 'h2');
     await browser.see('proven on 5 cards');
-    await hold('fuel-6', 'main-entrance');
+    await hold(browser, 'fuel-6', 'main-entrance');
     await browser.see('refused', '[data-testid=presented]');
     await browser.click('Read');
     expect(await browser.on('[data-tape]', (e) => e.getAttribute('data-tape'))).toBe(bitsOf('106500'));
-    await browser.on('input[placeholder="as on the card"]', (e) => e.sendKeys('106500'));
-    await browser.click('Accept at a door');
-    await browser.onPath('//fieldset//button[.="Main building"]', (e) => e.click());
-    await browser.see('waiting', '[data-controller=main-building] [data-testid=standing]');
-    await browser.driver.get(`${application.url}/${site}/stock?issue=latest`);
-    const holder = await browser.driver.wait(
-      async () => (await browser.driver.findElements(By.xpath('//option[contains(., "Bård Nes")]')))[0],
-      10_000,
-    );
-    await holder!.click();
-    await browser.on('form[aria-label="Issue a card"] button[type=submit]', (e) => e.click());
-    await browser.see('Card 106500', 'form h2');
-    await browser.click('Doors');
-    await browser.click('Load Main building');
-    await browser.see('current', '[data-controller=main-building] [data-testid=standing]');
-    await hold('fuel-6', 'main-entrance');
-    await browser.see('opened. Number 106500', '[data-testid=presented]');
+    await acceptIssueAndLoad(browser, `${application.url}/${site}`, { card: 'fuel-6', number: '106500' });
     expect(await browser.complaints()).toEqual([]);
   });
 

@@ -11,7 +11,7 @@ mkdirSync(folder, { recursive: true });
 const application = await startApplication();
 const browser = await Browser.open();
 const save = async (name: string) => {
-  await browser.driver.sleep(700);
+  await browser.settled();
   writeFileSync(join(folder, `${name}.png`), Buffer.from(await browser.driver.takeScreenshot(), 'base64'));
 };
 const settings = (theme: string, rigOpen: boolean) =>
@@ -27,7 +27,7 @@ const go = async (path: string, theme = 'chart-room', rigOpen = false) => {
   await settings(theme, rigOpen);
   await browser.driver.get(`${application.url}/${site}/${path}`);
   await browser.find('h1');
-  await browser.driver.sleep(400);
+  await browser.settled();
 };
 const hold = async (card: string, reader: string) => {
   await browser.on(`[data-card=${card}]`, (e) => e.click());
@@ -92,7 +92,7 @@ try {
   await go('identify');
   await browser.click('The boat shed');
   await browser.see('118442', '[data-testid=predictions]');
-  await browser.driver.sleep(800);
+  await browser.settled();
   await save('identify');
   const address = new URL(await browser.driver.getCurrentUrl()).pathname.split('/').slice(2).join('/');
   await go(address, 'night-watch');
@@ -122,7 +122,7 @@ try {
   await browser.see('Proven');
   await browser.onPath('//label[contains(., "Dive office")]//input', (e) => e.click());
   await browser.on('[aria-label^="File 1, credential"]', (e) => e.click());
-  await browser.driver.sleep(600);
+  await browser.settled();
   await save('encode-plan');
   await go('encode?part=runs', 'night-watch', true);
   await browser.onPath('//button[normalize-space(.)="Start"]', (e) => e.click());
@@ -132,10 +132,10 @@ try {
     await browser.on('[data-pad]', (e) => e.click());
     await browser.see('Encoded and verified');
     if (blank === 'smart-blank') await browser.onPath('//button[.="take off"]', (e) => e.click());
-    await browser.driver.sleep(900);
+    await browser.settled();
   }
   await browser.onPath('(//button[.="what was done"])[1]', (e) => e.click());
-  await browser.driver.sleep(500);
+  await browser.settled();
   await browser.onPath('(//summary[contains(., "write file")])[1]', (e) => e.click());
   await save('encode-run-dark');
 

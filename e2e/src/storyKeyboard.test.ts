@@ -97,8 +97,10 @@ describe('the boat shed’s unlabelled card, by keyboard', () => {
   it('single-key shortcuts can be switched off', async () => {
     await command('switch single-key');
     await browser.press('g');
-    await browser.driver.sleep(300);
-    await browser.find('[data-card]');
+    await browser.settled();
+    expect(await browser.driver.executeScript(() => document.querySelectorAll('[data-card]').length)).toBeGreaterThan(
+      0,
+    );
     await command('switch single-key');
     await browser.press('g');
     await browser.driver.wait(

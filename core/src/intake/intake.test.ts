@@ -1,9 +1,14 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { anyBits } from '../../testing/anyBits.ts';
+import { randomFrom } from '../../testing/hiddenFormats.ts';
+import { mutated, readText } from '../../testing/readTexts.ts';
+import { Bits } from '../bits/index.ts';
+import { CATALOGUE } from '../catalogue/index.ts';
+import { CRC_OSDP, crcOfBytes } from '../check/index.ts';
 import type { RawBitsError } from '../failure/index.ts';
 import { buildOsdpFrame, RAW, rawReplyData } from '../line/index.ts';
-import { type IntakeOptions, intake } from './index.ts';
+import { type IntakeOptions, intake, readsIn } from './index.ts';
 
 const taken = (text: string, options?: IntakeOptions) => {
   const [first] = intake(text, options).readings;
@@ -65,6 +70,7 @@ describe('each notation', () => {
     expect(taken('101 0101')).toBe('binary: 1010101');
     expect(all('71:90')[0]).toBe('hex 16 7190');
     expect(all('04 78 2E 21')[0]).toBe('uid 32 04782E21');
+    expect(() => intake('71-9034 26 bits')).toThrow('of which a card has 24 bits, not 26');
   });
 
   it('a number that a spreadsheet has rounded is refused, as digits are lost', () => {
@@ -92,6 +98,190 @@ describe('each notation', () => {
 
   it('clock-and-data characters', () => {
     expect(taken(';12?')).toBe('clock-and-data: 1101010000010001111111100');
+  });
+});
+
+describe('a read within other words', () => {
+  const options = { lengths: [26, 37], formats: CATALOGUE };
+  const READ = '28E4694';
+  it.each([
+    ['26 bits: 0x28E4694', ''],
+    ['bits=26 data=028E4694', 'bits=26 data= …'],
+    ['[26] 28E4694', ''],
+    ['28E4694h', ''],
+    ['"28E4694"', ''],
+    ['26:28E4694', ''],
+    ['26,28E4694', ''],
+    ['28E4694:26', ''],
+    ['28E4694,26', ''],
+    ['28E4694 bits 26', '… bits 26'],
+    ["X'028E4694'", ''],
+    ['$28E4694', ''],
+    [String.raw`\x02\x8E\x46\x94`, ''],
+    ['2026-11-26 14:03:22 28E4694 26 bits', '2026-11-26 14:03:22'],
+    ['[14:03:22.113] 028E4694', '[14:03:22.113]'],
+    ['Nov 26 14:03:22 28E4694', 'Nov 26 14:03:22'],
+    ['card 28E4694 at door 3', 'card … at door 3'],
+    ['reader 2: 26 bits 28E4694', 'reader 2: 26 bits …'],
+    ['2026-11-26 14:03:22 reader 2: 26 bits 0x28E4694', '2026-11-26 14:03:22 reader 2: 26 bits …'],
+    ['Card read: 0x28E4694 (26 bits)', 'Card read: … (26 bits)'],
+    ['wiegand 26: 28E4694', 'wiegand 26: …'],
+    ['Bits: 26, Data: 02 8E 46 94', 'Bits: 26, Data: …'],
+    ['0000000000028E4694 26 bits', ''],
+    ['A391A50000000000 26 bits', ''],
+    ['\uFEFF28E4694', ''],
+  ])('%s', (text, passedOver) => {
+    const taken = intake(text, options);
+    expect([taken.readings[0].bits.length, taken.readings[0].bits.toHex(), taken.passedOver]).toEqual([
+      26,
+      READ,
+      passedOver,
+    ]);
+  });
+
+  it.each([
+    ['UID: 04 A2 3B 1C', 'uid 32 04A23B1C'],
+    ['{0x02,0x8E}', 'hex 16 028E'],
+    ['A4694 26 bits', 'hex 26 00A4694'],
+    ['1842 26 bits', 'decimal 26 0000732'],
+    ['10001110010001101001 26 bits', 'binary 26 008E469'],
+    ['0B1F3C', 'hex 24 0B1F3C'],
+    ['071,09034 0004662090', 'ten-digits 32 0047234A'],
+    // ITU-T X.690 §8.1.3.5: the same bit string with its length in the long form.
+    ['038107040A3B5F291CD0', 'ber-bit-string 44 0A3B5F291CD'],
+  ])('%s', (text, first) => {
+    expect(all(text, options)[0]).toBe(first);
+  });
+
+  it('where two readings are possible both are offered', () => {
+    expect(all('0B10')).toEqual(['binary 2 2', 'hex 16 0B10']);
+    expect(all('26,12345', options)).toEqual(['facility-number 24 1A3039', 'hex 26 0012345', 'decimal 26 0003039']);
+    // Of a length that nobody uses only where a format of the library fits.
+    expect(all('028E4694', { lengths: [], formats: CATALOGUE })).toContain('hex 26 28E4694');
+    expect(all('028E4695', { lengths: [], formats: CATALOGUE })).not.toContain('hex 26 28E4695');
+  });
+
+  it.each([
+    ['28E4694 and 118F', 'intake-two', '"28E4694" and "118F"'],
+    ['bits=26 length=37 data=28E4694', 'intake-lengths', '26 and 37'],
+    ['2024-11-26', 'intake-moment', 'is a day'],
+    ['12:34:56', 'intake-moment', 'or a time'],
+    ['12.5', 'intake-character', 'no notation'],
+    ['1.01', 'intake-character', 'no notation'],
+    ['-5', 'intake-character', 'no notation'],
+    ['FF 53?B7 10 00', 'intake-character', '"?" in "53?B7"'],
+    ['FF ?3 C1 11 00', 'intake-character', '"?" in "?3"'],
+    ['28E4694\n28E4695', 'intake-lines', '2 lines'],
+  ])('%j is refused', (text, code, words) => {
+    expect(() => intake(text)).toThrow(expect.objectContaining({ code, message: expect.stringContaining(words) }));
+  });
+});
+
+describe('frames', () => {
+  const bits = Bits.fromBinary('10001110010001101001010010');
+  const frame = (data = rawReplyData(bits), code = RAW) =>
+    hex(buildOsdpFrame({ address: 5, isReply: true, sequence: 2, code, data }));
+  const ack = frame(new Uint8Array(), 0x40);
+
+  it('of a stream the RAW replies are the reads', () => {
+    const other = frame(rawReplyData(Bits.fromBinary('1100')));
+    expect(
+      readsIn(`FF${ack}FFFF${frame()}${ack}FF${other}`).map(({ readings }) => readings![0]!.bits.toBinary()),
+    ).toEqual([bits.toBinary(), '1100']);
+    expect(all(`${ack}${frame()}`)).toEqual([`osdp-raw 26 ${bits.toHex()}`]);
+  });
+
+  it.each([
+    ['cut', frame().slice(0, -6), 'osdp-cut', 'but 13 are here'],
+    ['with more behind it', `${frame()}0102`, 'osdp-tail', '2 bytes follow'],
+    ['doubled in part', frame() + frame().slice(0, 12), 'osdp-cut', 'but 6 are here'],
+    ['its first byte changed', `63${frame().slice(2)}`, 'osdp-som', 'but for its first byte'],
+    ['its first digit lost', frame().slice(1), 'osdp-som', 'but for its first byte'],
+    [
+      'its head damaged',
+      `${frame().slice(0, 6)}7${frame().slice(7, 8)}F${frame().slice(9)}`,
+      'osdp-damaged',
+      'its head',
+    ],
+    ['no read', ack, 'osdp-not-raw', 'ACK'],
+    ['its CRC wrong', `${frame().slice(0, -1)}${frame().endsWith('0') ? '1' : '0'}`, 'osdp-crc', 'The CRC is'],
+  ])('%s: refused with what is wrong', (_, text, code, words) => {
+    expect(() => intake(text)).toThrow(expect.objectContaining({ code, message: expect.stringContaining(words) }));
+  });
+
+  it('a checksum in place of a CRC is told apart, and held against its bytes', () => {
+    const data = rawReplyData(bits);
+    const body = [0x53, 0x85, 7 + data.length, 0, 2, RAW, ...data];
+    const sum = -body.reduce((all, byte) => all + byte, 0) & 255;
+    expect(intake(hex(Uint8Array.from([...body, sum]))).readings[0].note).toContain('the checksum agrees');
+    expect(() => intake(hex(Uint8Array.from([...body, sum ^ 1])))).toThrow('The checksum is');
+  });
+
+  it('secured without its key: said so', () => {
+    const data = rawReplyData(bits);
+    const body = Uint8Array.from([0x53, 0x85, 11 + data.length, 0, 0x0e, 2, 0x17, RAW, ...data, 0]);
+    const sum = Number(crcOfBytes(body, CRC_OSDP));
+    expect(() => intake(hex(Uint8Array.from([...body, sum & 255, sum >> 8])))).toThrow('enciphered');
+  });
+});
+
+describe('binary digits', () => {
+  it('are the keys of a keypad where they can be, four bits each or eight with the complement', () => {
+    const keys = (text: string) => intake(text).readings.find(({ notation }) => notation === 'keypad')?.note;
+    expect(keys('0001 0010 1011')).toBe('The keys 1 2 #, four bits each.');
+    expect(keys('11100001 11010010')).toBe('The keys 1 2, eight bits each, the first four the complement.');
+    expect([keys('1100'), keys('11100010'), keys('00010')]).toEqual([undefined, undefined, undefined]);
+  });
+
+  it('are shown as characters of clock and data where sentinels, parity and LRC agree', () => {
+    const [first] = intake('1101010000010001111111100').readings;
+    expect([first.notation, first.note]).toEqual(['clock-and-data', 'The characters ;12?7']);
+  });
+});
+
+describe('several lines', () => {
+  it('are several reads, each by itself, with the row of what is none', () => {
+    const lines = readsIn('28E4694 26 bits\r\n\r\n071,09034\nnothing\n04 A2 3B 1C');
+    expect(lines.map(({ row, readings, failure }) => [row, readings?.[0]?.notation ?? failure?.code])).toEqual([
+      [1, 'hex'],
+      [3, 'facility-number'],
+      [4, 'intake-character'],
+      [5, 'uid'],
+    ]);
+    expect(lines[2]!.failure!.where).toMatchObject({ row: 4 });
+  });
+});
+
+it('more lines than can be looked through are refused, unread', () => {
+  expect(readsIn('1010\n'.repeat(2000))).toHaveLength(2000);
+  expect(() => readsIn('1010\n'.repeat(200_000))).toThrow(
+    expect.objectContaining({
+      code: 'intake-many',
+      where: { row: 2001 },
+      message: expect.stringContaining('200,000 lines'),
+    }),
+  );
+});
+
+describe('texts made from true reads by every rule', () => {
+  it('have the read among their readings; damaged, no frame is taken for another read, and nothing breaks', () => {
+    const random = randomFrom(12);
+    for (let i = 0; i < 6000; i++) {
+      const length = 9 + Math.floor(random() * 240);
+      const one = readText(
+        random,
+        Bits.build(length, () => random() < 0.5),
+      );
+      const own = (text: string) => intake(text, { lengths: [26], formats: CATALOGUE }).readings;
+      expect([one.text, own(one.text).some(({ bits }) => bits.equals(one.bits))]).toEqual([one.text, true]);
+      const slipped = mutated(random, one.text);
+      try {
+        const after = own(slipped);
+        if (one.isGuarded) expect([slipped, after.every(({ bits }) => bits.equals(one.bits))]).toEqual([slipped, true]);
+      } catch (error) {
+        expect([slipped, (error as RawBitsError).code]).toEqual([slipped, expect.stringMatching(/^[a-z0-9-]+$/)]);
+      }
+    }
   });
 });
 
@@ -130,7 +320,7 @@ describe('bad input says what, where and what to do', () => {
     ['28E4G94', 'intake-character', '"G" at column 5'],
     ['28E4O94', 'intake-character', '"O" at column 5'],
     ['hello', 'intake-character', '"h" at column 1'],
-    ['28E 26 bits', 'hex-short', 'fewer than the 26'],
+    ['02 8E 26 bits', 'hex-short', 'fewer than the 26'],
     ['FFFFFFFF 26 bits', 'hex-overflow', 'a 1 outside the 26 bits'],
     ['04 A2 3', 'hex-byte', '"3", item 3'],
     ['300,1', 'print-range', '300 is above 255'],

@@ -1,26 +1,42 @@
 /**
  * Intake: a read from any notation that turns up. A text may name its length (`00478D4A 26 bits`, `26: 00478D4A`) or
- * its notation (`hex: …`, `dec: …`, `bin: …`); otherwise the notation is told from the characters, and where several
- * are possible all are given, the likeliest first.
+ * its notation (`hex: …`, `dec: …`, `bin: …`), and the read may stand within other words; otherwise the notation is told from the
+ * characters, and where several are possible all are given, the likeliest first.
  */
 import { Bits, MAX_BITS } from '../bits/index.ts';
-import { fail } from '../failure/index.ts';
+import { fail, failureOf } from '../failure/index.ts';
 import { bitsOfTrack } from '../line/index.ts';
-import { berReading, hexOfLength, hexText, hexWithoutLength, osdpReading } from './hex.ts';
-import { printReading, refuseRounded } from './prints.ts';
+import { binaryReadings } from './binary.ts';
+import { framesIn } from './frames.ts';
+import { berReading, hexOfLength, hexText, hexWithoutLength } from './hex.ts';
+import { led } from './led.ts';
+import { isPrint, printReading, refuseRounded } from './prints.ts';
 import type { Intake, IntakeOptions, Reading } from './reading.ts';
+import { isMoment, readWithin, unwrapped, withoutStamp } from './within.ts';
 
 /** Longer texts are refused unread; the longest sensible one is 512 bits with a separator after each. */
 export const LONGEST_TEXT = 4096;
 
-const TRAILING_LENGTH = /[\s,;/(]+(\d{1,4})\s*-?\s*bits?\)?$/i;
-const LEADING_LENGTH = /^(\d{1,4})\s*(?:-?\s*bits?\s*[:,;]?|:(?=\s))\s*/i;
+const BITS_BEHIND = /[\s,;/([]+(\d{1,4})\s*-?\s*bits?[)\]]?$/i;
+const BITS_IN_FRONT = /^(\d{1,4})\s*-?\s*bits?\s*[:,;=]?\s*/i;
+/** With a blank behind its colon a length is meant; `71:9034` is a print. */
+const IN_FRONT = /^(\d{1,3}):\s+/;
+/** A length without a word, such as `26:28E4694`, `[26] 28E4694` or `28E4694,26`. */
+const BARE_IN_FRONT = /^(?:(\d{1,3})\s*[:,]\s*|[[(](\d{1,3})[\])]\s*:?\s*)(?=[0-9a-fx]{3,}$)/i;
+const BARE_BEHIND = /^((?:0x)?[0-9a-f]{3,})\s*(?:[:,]\s*(\d{1,3})|\s+?[[(](\d{1,3})[\])])$/i;
 const NAMED = /^(bin|binary|hex|dec|decimal)\s*[:=]\s*/i;
 
+interface Apart {
+  body: string;
+  length?: number;
+  named?: string;
+  passedOver: string;
+}
+
 /**
- * The readings of a text. Throws a failure with the column and a hint when it is none: `intake-empty`, `intake-long`,
- * `intake-character`, `bits-length`, `hex-short`, `hex-overflow`, `hex-byte`, `decimal-width`, `print-range`,
- * or one of the OSDP and clock-and-data failures.
+ * The readings of a text of one line. Throws a failure with the column and a hint when it is none: `intake-empty`, `intake-long`,
+ * `intake-lines`, `intake-character`, `intake-two`, `intake-moment`, `bits-length`, `hex-short`, `hex-overflow`, `hex-byte`,
+ * `decimal-width`, `print-range`, or one of the OSDP and clock-and-data failures.
  */
 export function intake(text: string, options: IntakeOptions = {}): Intake {
   if (text.length > LONGEST_TEXT)
@@ -30,7 +46,42 @@ export function intake(text: string, options: IntakeOptions = {}): Intake {
       { column: LONGEST_TEXT + 1 },
       'Paste one read at a time.',
     );
-  const { body, length, named } = takeApart(text, options);
+  const lines = text.split(/[\r\n\u2028\u2029]+/).filter((line) => line.trim() !== '');
+  if (lines.length > 1)
+    fail(
+      'intake-lines',
+      `There are ${lines.length} lines here: each is a read of its own.`,
+      { row: 2 },
+      'Take them line by line.',
+    );
+  const apart = takeApart((lines[0] ?? '').replace(/^\uFEFF/, ''), options);
+  try {
+    return readingsIn(text, apart, options);
+  } catch (error) {
+    const { code } = failureOf(error);
+    if (!TRY_WITHIN.has(code) || apart.named) throw error;
+    const { body, stamp } = withoutStamp(lines[0]!.trim());
+    const inside = withinOr(body, code === 'hex-byte' ? error : undefined);
+    if (!inside || inside.body === apart.body) throw error;
+    const { length = options.length } = inside;
+    const passedOver = `${stamp} ${inside.passedOver}`.trim();
+    return readingsIn(text, { ...inside, passedOver, ...(length !== undefined && { length }) }, options);
+  }
+}
+
+/** `refused`: what is said instead, where two things may be the read. */
+function withinOr(text: string, refused: unknown): ReturnType<typeof readWithin> {
+  try {
+    return readWithin(text);
+  } catch (error) {
+    throw refused ?? error;
+  }
+}
+
+/** What a text may be refused for that is a read within other words. */
+const TRY_WITHIN = new Set(['intake-character', 'hex-byte', 'track-character']);
+
+function readingsIn(text: string, { body, length, named, passedOver }: Apart, options: IntakeOptions): Intake {
   refuseRounded(text, body);
   if (body === '')
     fail(
@@ -39,26 +90,69 @@ export function intake(text: string, options: IntakeOptions = {}): Intake {
       { column: 1 },
       'Paste bits, hex, a decimal with its length, or a UID.',
     );
+  if (named === undefined && isMoment(body))
+    fail('intake-moment', `"${body}" is a day or a time, not a read.`, { column: text.indexOf(body) + 1 }, AS_HEX);
   if (length !== undefined && (length < 1 || length > MAX_BITS))
     fail('bits-length', `A read has 1 to ${MAX_BITS} bits, not ${length}.`, { field: 'length' });
-  const readings = distinct(readingsOf(body, named, { ...options, length }));
+  const own = { ...options, ...(length !== undefined && { length }) };
+  const frames = named === undefined && length === undefined ? framesOf(body) : undefined;
+  if (frames) return { readings: [frames[0]!], passedOver, ...(frames.length > 1 && { others: frames.slice(1) }) };
+  const beside = bareLengths(body, named, own);
+  const plain = () => readingsOf(body, named, own);
+  // Digits with a length beside them are no list of bytes.
+  const readings = distinct([...(beside.length > 0 ? orNone(plain) : plain()), ...beside]);
   if (readings.length === 0) unknownText(text, body);
-  return { readings: readings as [Reading, ...Reading[]] };
+  return { readings: led(readings, options) as [Reading, ...Reading[]], passedOver };
 }
 
-function takeApart(text: string, options: IntakeOptions): { body: string; length?: number; named?: string } {
-  let body = text
-    .trim()
-    .replace(/^["'`]+|["'`]+$/g, '')
-    .trim();
+function orNone(readings: () => Reading[]): Reading[] {
+  try {
+    return readings();
+  } catch {
+    return [];
+  }
+}
+
+const AS_HEX = 'If it is hex all the same, write hex: in front.';
+
+function takeApart(text: string, options: IntakeOptions): Apart {
+  const { body: own, stamp } = withoutStamp(text.trim());
+  let body = own.replace(/^["'`]+|["'`]+$/g, '').trim();
   let { length } = options;
-  const trailing = TRAILING_LENGTH.exec(body);
-  const leading = trailing ? null : LEADING_LENGTH.exec(body);
-  if (trailing) body = body.slice(0, trailing.index).trim();
-  if (leading) body = body.slice(leading[0].length);
-  length ??= trailing || leading ? Number((trailing ?? leading)![1]) : undefined;
+  const behind = BITS_BEHIND.exec(body);
+  const inFront = behind ? null : (BITS_IN_FRONT.exec(body) ?? IN_FRONT.exec(body));
+  if (behind) body = body.slice(0, behind.index).trim();
+  if (inFront) body = body.slice(inFront[0].length);
+  const given = behind ?? inFront;
+  if (given) {
+    if (length !== undefined && length !== Number(given[1]))
+      fail('intake-lengths', `The text says ${given[1]} bits, but ${length} were given.`, { field: 'length' });
+    length = Number(given[1]);
+  }
   const name = NAMED.exec(body)?.[1]?.toLowerCase().slice(0, 3);
-  return { body: body.replace(NAMED, ''), length, named: name };
+  const inside = unwrapped(body.replace(NAMED, ''));
+  const named = name ?? (inside.isHex ? 'hex' : undefined);
+  return { body: inside.body, passedOver: stamp, ...(length !== undefined && { length }), ...(named && { named }) };
+}
+
+function framesOf(body: string): Reading[] | undefined {
+  const text = /^[\s0-9a-fx:,-]+$/i.test(body) ? body.replaceAll(/0x|[\s:,-]/gi, '') : '';
+  return text === '' ? undefined : framesIn(text);
+}
+
+/** A length that stands beside the digits without a word: taken where they are no print, offered where they are. */
+function bareLengths(body: string, named: string | undefined, options: IntakeOptions): Reading[] {
+  if (named !== undefined || options.length !== undefined) return [];
+  const front = BARE_IN_FRONT.exec(body);
+  const behind = BARE_BEHIND.exec(body);
+  const found: [string, number][] = [];
+  if (front) found.push([body.slice(front[0].length), Number(front[1] ?? front[2])]);
+  if (behind) found.push([behind[1]!, Number(behind[2] ?? behind[3])]);
+  return found.flatMap(([digits, length]) => {
+    if (length < 1 || length > MAX_BITS || (isPrint(body) && !options.lengths?.includes(length))) return [];
+    const own = orNone(() => readingsOf(digits, undefined, { ...options, length }));
+    return own.map((reading) => ({ ...reading, note: `${digits} with the length ${length} beside it.` }));
+  });
 }
 
 function readingsOf(body: string, named: string | undefined, options: IntakeOptions): Reading[] {
@@ -66,47 +160,45 @@ function readingsOf(body: string, named: string | undefined, options: IntakeOpti
   if (named === 'bin') return binaryReadings(body.replace(/^0b/i, ''), options, true);
   if (named === 'dec') return decimalReadings(body, options, true);
   if (body.startsWith(';')) return [{ notation: 'clock-and-data', bits: bitsOfTrack(body) }];
-  if (named !== 'hex' && /^0b/i.test(body)) return binaryReadings(body.slice(2), options, true);
+  if (named !== 'hex' && /^0b/i.test(body)) return prefixedBinary(body, options);
   const readings: Reading[] = [];
+  const add = (more: () => Reading[]) => {
+    readings.push(...(readings.length > 0 ? orNone(more) : more()));
+  };
   if (named !== 'hex') {
-    const printed = printReading(body);
+    const printed = printReading(body, options.length);
     if (printed) return [printed];
+    if (isPrint(body))
+      fail(
+        'print-length',
+        `${body} is facility code and number, of which a card has 24 bits, not ${options.length}.`,
+        { field: 'length' },
+        AS_HEX,
+      );
     readings.push(...binaryReadings(body, options, false));
     if (/^\d{10}$/.test(body) && options.length === undefined && BigInt(body) < 1n << 32n)
       readings.push({ notation: 'ten-digits', bits: Bits.fromBigInt(BigInt(body), 32) });
-    else if (/^\d+$/.test(body) && !likelyHex(body, options)) readings.push(...decimalReadings(body, options, false));
+    else if (/^\d+$/.test(body) && !likelyHex(body, options)) add(() => decimalReadings(body, options, false));
   }
-  const settled = readings.length > 0;
-  try {
-    readings.push(...hexReadings(body, options));
-  } catch (error) {
-    if (!settled) throw error;
-  }
+  add(() => hexReadings(body, options));
   if (/^\d+$/.test(body) && named !== 'hex' && likelyHex(body, options))
-    readings.push(...decimalReadings(body, options, false));
+    add(() => decimalReadings(body, options, false));
   return readings;
+}
+
+/** `0b` may begin binary digits, or be hex: both where only zeros and ones follow. */
+function prefixedBinary(body: string, options: IntakeOptions): Reading[] {
+  const binary = () => binaryReadings(body.slice(2), options, true);
+  const isHex = /^0b[0-9a-f]+$/i.test(body);
+  if (!isHex) return binary();
+  if (!/^0b[01]+$/i.test(body)) return hexReadings(body, options);
+  return [...binary(), ...orNone(() => hexReadings(body, options))];
 }
 
 /** Decimal digits only, but as many as a frame or a right-justified hex of this length would have. */
 function likelyHex(body: string, options: IntakeOptions): boolean {
   if (options.length !== undefined) return body.length === Math.ceil(options.length / 4) && body.startsWith('0');
   return body.length % 2 === 0 && (body.startsWith('0') || body.length > 20);
-}
-
-function binaryReadings(body: string, options: IntakeOptions, sure: boolean): Reading[] {
-  const digits = body.replace(/[\s_.|:-]+/g, '');
-  const wrong = body.search(/[^01\s_.|:-]/);
-  if (wrong >= 0) {
-    if (!sure) return [];
-    fail('binary-digit', `"${body[wrong]}" at column ${wrong + 1} is not a binary digit.`, { column: wrong + 1 });
-  }
-  const { length } = options;
-  if (length !== undefined && length !== digits.length) {
-    if (!sure) return [];
-    fail('binary-length', `There are ${digits.length} binary digits, not ${length}.`, { field: 'length' });
-  }
-  if (digits.length > MAX_BITS && !sure && digits.length % 2 === 0 && digits.length < 20) return [];
-  return [{ notation: 'binary', bits: Bits.fromBinary(digits) }];
 }
 
 function decimalReadings(body: string, options: IntakeOptions, sure: boolean): Reading[] {
@@ -140,9 +232,7 @@ function decimalReadings(body: string, options: IntakeOptions, sure: boolean): R
 function hexReadings(body: string, options: IntakeOptions): Reading[] {
   const text = hexText(body);
   if (!text) return [];
-  if (options.length !== undefined) return hexOfLength(text.digits, options.length, options.justified);
-  const framed = osdpReading(text.digits);
-  if (framed) return [framed];
+  if (options.length !== undefined) return hexOfLength(text, options.length, options.justified);
   const tagged = berReading(text.digits);
   const rest = text.digits.length * 4 <= MAX_BITS || !tagged ? hexWithoutLength(text, options) : [];
   return tagged ? [tagged, ...rest] : rest;
@@ -156,7 +246,7 @@ function distinct(readings: Reading[]): Reading[] {
 
 function unknownText(text: string, body: string): never {
   const wrong = body.search(/[^0-9a-f\s:,_.|x-]/i);
-  const column = text.indexOf(body) + Math.max(wrong, 0) + 1;
+  const column = Math.max(0, text.indexOf(body)) + Math.max(wrong, 0) + 1;
   const found = wrong < 0 ? `"${body.slice(0, 12)}"` : `"${body[wrong]}" at column ${column}`;
   const letter = wrong >= 0 && /[oOlI]/.test(body[wrong]!) ? ' Is it a 0 or a 1?' : '';
   return fail(

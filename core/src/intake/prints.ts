@@ -10,16 +10,25 @@ const TOGETHER = /^(\d{10})[\s,;/]+(\d{1,3})\s*[,:/ -]\s*(\d{5})$/;
 
 /**
  * Facility code and number, alone or behind the ten digits that are the same card's low 32 bits: never hex, as no technician writes
- * bytes of three or five digits (common practice, no source). Undefined for anything else. Throws `print-range`, `prints-differ`.
+ * bytes of three or five digits (common practice, no source). Undefined for anything else, and with another length than such a print has
+ * where no comma says that it is one. Throws `print-range`, `prints-differ`.
  */
-export function printReading(body: string): Reading | undefined {
-  const together = TOGETHER.exec(body);
+export function printReading(body: string, length?: number): Reading | undefined {
+  const together =
+    TOGETHER.exec(body) ?? TOGETHER.exec(body.replace(/^(\d{1,3}\s*[,:/ -]\s*\d{5})[\s,;/]+(\d{10})$/, '$2 $1'));
   if (together) return bothPrints(together[1]!, together[2]!, together[3]!, body);
   const pair = PAIR.exec(body) ?? PAIR_APART.exec(body);
   // Zeros and ones alone are bits, and two pairs of digits may be two bytes.
-  if (!pair || (!body.includes(',') && (/^[01\s:/-]+$/.test(body) || pair[2]!.length < 4))) return undefined;
+  const isOtherwise = /^[01\s:/-]+$/.test(body) || (length !== undefined && length !== 24);
+  if (!pair || (!body.includes(',') && (isOtherwise || pair[2]!.length < 4))) return undefined;
   return pairReading(pair[1]!, pair[2]!, body);
 }
+
+/** Whether a text is such a print, whatever length stands beside it. */
+export const isPrint = (body: string): boolean => {
+  const pair = PAIR.exec(body) ?? PAIR_APART.exec(body);
+  return pair !== null && !/^[01\s:/-]+$/.test(body) && pair[2]!.length >= 4;
+};
 
 function pairReading(facility: string, number: string, body: string): Reading {
   if (Number(facility) > 255)

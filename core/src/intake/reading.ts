@@ -1,5 +1,6 @@
 /** What intake makes of a text: one or more readings of it, the one taken first. */
 import type { Bits, Justified } from '../bits/index.ts';
+import type { Format } from '../format/index.ts';
 
 export const NOTATIONS = {
   binary: 'binary digits',
@@ -13,6 +14,7 @@ export const NOTATIONS = {
   'ber-bit-string': 'BER-TLV bit string',
   'osdp-raw': 'OSDP RAW reply',
   'clock-and-data': 'clock-and-data characters',
+  keypad: 'keys of a keypad',
 } as const;
 
 export type Notation = keyof typeof NOTATIONS;
@@ -27,6 +29,10 @@ export interface Reading {
 export interface Intake {
   /** The reading taken, and after it every other one that was possible. */
   readings: [Reading, ...Reading[]];
+  /** What stood beside the read and was passed over, with … in its place; empty where nothing was. */
+  passedOver: string;
+  /** The reads of the frames behind the first, in a stream of several. */
+  others?: Reading[];
 }
 
 export interface IntakeOptions {
@@ -35,4 +41,6 @@ export interface IntakeOptions {
   justified?: Justified;
   /** Lengths in use at the site; hex without a length is also tried at each of these. */
   lengths?: readonly number[];
+  /** Formats in use and of the library: hex without a length is also tried at the length of each that it fits. */
+  formats?: readonly Format[];
 }

@@ -29,6 +29,8 @@ export interface OsdpFrame {
   sequence: number;
   code: number;
   data: Uint8Array;
+  /** By what the frame was checked. */
+  check?: 'crc' | 'checksum';
 }
 
 /** The bytes of a frame, with a CRC. */
@@ -67,6 +69,7 @@ export function parseOsdpFrame(bytes: Uint8Array): OsdpFrame {
     sequence: control & 3,
     code: bytes[5]!,
     data: bytes.slice(6, bytes.length - tail),
+    check: tail === 2 ? 'crc' : 'checksum',
   };
 }
 

@@ -1,7 +1,7 @@
 /** The intake: the latest read on every screen, and a field that takes a paste. Pasting outside a field is a read, too. */
 import { Bits } from '@rawbits/core/bits';
 import type { Failure } from '@rawbits/core/failure';
-import { LONGEST_TEXT } from '@rawbits/core/intake';
+import { LONGEST_TEXT, type TakenLine } from '@rawbits/core/intake';
 import { type KeyboardEvent, type ClipboardEvent as ReactClipboardEvent, useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import { chosen, inHandOf, latestKnown, type ReadInHand } from '../parts/inHand/slice.ts';
@@ -13,6 +13,7 @@ import { useNow } from '../platform/hooks/useNow.ts';
 import { useSite } from '../platform/site/useSite.ts';
 import { useAppDispatch, useAppSelector } from '../platform/state/hooks.ts';
 import { age } from '../platform/words/time.ts';
+import { SeveralReads } from './SeveralReads.tsx';
 import { useIntake } from './useIntake.ts';
 
 export function IntakeBar() {
@@ -24,6 +25,7 @@ export function IntakeBar() {
   const takeIn = useIntake();
   const [text, setText] = useState('');
   const [failure, setFailure] = useState<Failure>();
+  const [lines, setLines] = useState<TakenLine[]>();
 
   useEffect(() => {
     if (data?.[0]) dispatch(latestKnown(inHandOf(data[0])));
@@ -31,28 +33,31 @@ export function IntakeBar() {
 
   useEffect(() => {
     const onPaste = (event: ClipboardEvent) => {
-      if (isField(event.target)) return;
+      // Lines that are being looked through stay until they are taken or left.
+      if (isField(event.target) || lines) return;
       const pasted = event.clipboardData?.getData('text') ?? '';
       if (pasted.trim() === '') return;
       event.preventDefault();
-      const wrong = takeIn(pasted);
-      setFailure(wrong);
-      if (wrong && pasted.length <= LONGEST_TEXT) setText(pasted);
+      const taken = takeIn(pasted);
+      setFailure(taken.failure);
+      setLines(taken.lines);
+      if (taken.failure && pasted.length <= LONGEST_TEXT) setText(pasted);
     };
     document.addEventListener('paste', onPaste);
     return () => document.removeEventListener('paste', onPaste);
-  }, [takeIn]);
+  }, [takeIn, lines]);
 
   const submit = (value: string) => {
-    const wrong = takeIn(value);
-    setFailure(wrong);
-    if (!wrong) setText('');
+    const taken = takeIn(value);
+    setFailure(taken.failure);
+    setLines(taken.lines);
+    if (!taken.failure) setText('');
   };
   const onFieldPaste = (event: ReactClipboardEvent<HTMLInputElement>) => {
     const pasted = event.clipboardData.getData('text');
     if (text !== '' && pasted.length <= LONGEST_TEXT) return;
     event.preventDefault();
-    if (pasted.length <= LONGEST_TEXT) setText(pasted.trim());
+    if (pasted.length <= LONGEST_TEXT) setText(pasted.trim().replace(/\s*[\r\n]+\s*/g, ' '));
     submit(pasted);
   };
   const onKeyDown = (event: KeyboardEvent<HTMLInputElement>) => {
@@ -104,6 +109,7 @@ export function IntakeBar() {
           </button>
         </div>
       )}
+      {lines && <SeveralReads lines={lines} onClose={() => setLines(undefined)} />}
     </header>
   );
 }

@@ -1,7 +1,8 @@
 /** Takes a pasted or typed text in as a read: here at once, and kept by the server. */
+import { CATALOGUE } from '@rawbits/core/catalogue';
 import { type Failure, failureOf } from '@rawbits/core/failure';
-import { intake, NOTATIONS } from '@rawbits/core/intake';
-import { useCallback } from 'react';
+import { type IntakeOptions, intake, LONGEST_PASTE, NOTATIONS, readsIn, type TakenLine } from '@rawbits/core/intake';
+import { useCallback, useMemo } from 'react';
 import { useNavigate } from 'react-router';
 import { arrived, kept } from '../parts/inHand/slice.ts';
 import { readingsBy } from '../parts/readings/readingsBy.ts';
@@ -12,11 +13,25 @@ import { said } from '../platform/frame/slice.ts';
 import { useSite } from '../platform/site/useSite.ts';
 import { useAppDispatch } from '../platform/state/hooks.ts';
 
-/** Returns the failure when the text is no read, undefined when it was taken. */
-export function useIntake(): (text: string) => Failure | undefined {
-  const { id, may } = useSite();
+/** What became of a text: taken as a read, refused, or several lines that are looked through first. */
+export type TakenIn = { failure?: Failure; lines?: TakenLine[] };
+
+/** What a text is tried with: the lengths in use at the site, its formats, and those of the library. */
+function useOptions(): IntakeOptions {
+  const { id } = useSite();
   const { data: formats } = useFormatsQuery(id);
+  return useMemo(() => {
+    const own = (formats ?? []).map(({ format }) => format);
+    const others = CATALOGUE.filter((format) => !own.some(({ id: known }) => known === format.id));
+    const inUse = (formats ?? []).flatMap(({ adopted, format }) => (adopted ? [format.bits] : []));
+    return { lengths: [...new Set(inUse)], formats: [...own, ...others] };
+  }, [formats]);
+}
+
+export function useIntake(): (text: string) => TakenIn {
+  const { id, may } = useSite();
   const { data: translations } = useTranslationsQuery(id);
+  const options = useOptions();
   const [keepRead] = useKeepReadMutation();
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
@@ -24,12 +39,14 @@ export function useIntake(): (text: string) => Failure | undefined {
   return useCallback(
     (text) => {
       try {
-        const lengths = [...new Set(formats?.map((f) => f.format.bits) ?? [])];
-        const { readings } = intake(text, { lengths });
+        const several = text.length <= LONGEST_PASTE ? readsIn(text, options) : [];
+        if (several.length > 1) return { lines: several };
+        const { readings, passedOver } = intake(text, options);
+        const passed = passedOver === '' ? '' : `Passed over: ${passedOver}`;
         const plain = readings.map((r) => ({
           notation: NOTATIONS[r.notation] as string,
           bits: r.bits.toBinary(),
-          note: r.note,
+          note: [r.note, passed].filter(Boolean).join(' '),
         }));
         const shown = [...plain, ...readingsBy(translations ?? [], text)];
         const [first] = shown as [(typeof shown)[number]];
@@ -52,11 +69,11 @@ export function useIntake(): (text: string) => Failure | undefined {
               () => dispatch(said('The read could not be kept on the server; it is shown all the same.')),
             );
         void navigate(`/${id}/read`);
-        return undefined;
+        return {};
       } catch (error) {
-        return failureOf(error);
+        return { failure: failureOf(error) };
       }
     },
-    [dispatch, formats, translations, id, keepRead, mayKeep, navigate],
+    [dispatch, options, translations, id, keepRead, mayKeep, navigate],
   );
 }

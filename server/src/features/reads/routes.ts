@@ -1,6 +1,6 @@
 /** Reads of a site: what readers delivered and what was pasted. */
 
-import { type Read, readApi } from '@rawbits/api';
+import { type Body, type Read, readApi } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import { and, desc, eq, like, lt, or } from 'drizzle-orm';
 import { newId } from '../../platform/database/index.ts';
@@ -44,25 +44,29 @@ const list = handle(readApi.list, async ({ app, site, query }) => {
   return rows.map(describeRead);
 });
 
+const pasted = (site: string, { bits: digits, notation }: Body<typeof readApi.add>, at: Date) => {
+  const bits = Bits.fromBinary(digits);
+  return {
+    id: newId(),
+    siteId: site,
+    at,
+    bits: digits,
+    hex: bits.toHex(),
+    length: bits.length,
+    source: 'paste',
+    notation,
+    readerId: null,
+  };
+};
+
 const add = handle(readApi.add, ({ app, operator, site, body }) =>
   change(app, operator, site, async (tx, record) => {
-    const bits = Bits.fromBinary(body.bits);
-    const read = {
-      id: newId(),
-      siteId: site,
-      at: new Date(),
-      bits: body.bits,
-      hex: bits.toHex(),
-      length: bits.length,
-      source: 'paste',
-      notation: body.notation,
-      readerId: null,
-    };
+    const read = pasted(site, body, new Date());
     await tx.insert(readTable).values(read);
     const described = describeRead({ read, reader: null });
     record.trail({
       action: 'read pasted',
-      subject: `read of ${bits.length} bits`,
+      subject: `read of ${read.length} bits`,
       after: { id: read.id, hex: read.hex, notation: body.notation },
     });
     record.announce('read', described);
@@ -70,4 +74,20 @@ const add = handle(readApi.add, ({ app, operator, site, body }) =>
   }),
 );
 
-export const readRoutes = [list, add];
+/** The last line is the newest read; of many only the newest are told at once, the others are there when they are asked for. */
+const addMany = handle(readApi.addMany, ({ app, operator, site, body }) =>
+  change(app, operator, site, async (tx, record) => {
+    const now = Date.now();
+    const { length } = body.reads;
+    const reads = body.reads.map((one, i) => pasted(site, one, new Date(now - (length - 1 - i))));
+    for (let from = 0; from < length; from += A_STATEMENT)
+      await tx.insert(readTable).values(reads.slice(from, from + A_STATEMENT));
+    record.trail({ action: 'reads pasted', subject: `${length} reads`, after: { reads: length } });
+    for (const read of reads.slice(-TOLD)) record.announce('read', describeRead({ read, reader: null }));
+    return { kept: length };
+  }),
+);
+const A_STATEMENT = 500;
+const TOLD = 60;
+
+export const readRoutes = [list, add, addMany];

@@ -18,6 +18,7 @@ import { NoRead } from './NoRead.tsx';
 import { Printed } from './Printed.tsx';
 import { Readings } from './Readings.tsx';
 import { inOrder, type ReadView, shownAt, viewOf } from './view.ts';
+import { WhatPrintTells } from './WhatPrintTells.tsx';
 
 const NO_FORMATS: never[] = [];
 
@@ -55,7 +56,7 @@ export function ReadScreen() {
         <TapeSwitches length={inHand.bits.length} />
       </div>
       <LaterRead />
-      {inHand.readings.length > 1 && <Readings />}
+      {(inHand.readings.length > 1 || inHand.readings[0]?.note) && <Readings />}
       <section className="panel max-h-[52%] shrink-0 overflow-y-auto px-4 pt-2 pb-2" aria-label="Tape">
         <TapeOfRead binary={inHand.bits} view={view} windowIndex={windowIndex} order={order} countFrom={countFrom} />
       </section>
@@ -63,6 +64,7 @@ export function ReadScreen() {
         <Fits view={view} bits={inHand.bits} />
         <div className="panel [grid-area:print] flex min-h-0 flex-col gap-3 overflow-auto p-3">
           <Printed view={view} />
+          <WhatPrintTells inHand={inHand} printed={typed} view={view} />
           <Elsewhere bits={inHand.bits} />
         </div>
         <History current={inHand} />

@@ -3,9 +3,10 @@ import { Bits } from '@rawbits/core/bits';
 import { CATALOGUE, catalogued } from '@rawbits/core/catalogue';
 import { encode } from '@rawbits/core/codec';
 import { printLayoutLine } from '@rawbits/core/format';
+import { intake } from '@rawbits/core/intake';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { inOrder, nextStep, shownAt, viewOf } from './view.ts';
+import { borneOut, inOrder, nextStep, shownAt, viewOf } from './view.ts';
 
 const library: SiteFormat[] = CATALOGUE.map((format) => ({
   format,
@@ -21,6 +22,23 @@ const library: SiteFormat[] = CATALOGUE.map((format) => ({
 }));
 const boat = encode(catalogued('37-16-19')!, { facility: '2214', number: '118406' }).toBinary();
 const controller = (wantedFormats: string[]) => [{ name: 'Boat shed', wantedFormats }] as Controller[];
+
+describe('a pasted text whose length is not known', () => {
+  const readings = intake('028E4694', { formats: CATALOGUE }).readings.map(({ notation, bits, note = '' }) => ({
+    notation,
+    bits: bits.toBinary(),
+    note,
+  }));
+
+  it('is held against the print in every reading of it; those that the print bears out are told, formats in use first', () => {
+    const found = borneOut(readings, readings[0]!.bits, library, '9034');
+    expect(found.map(({ reading, rows }) => [reading.bits.length, rows.map(({ format }) => format.id)])).toEqual([
+      [26, ['26-8-16']],
+    ]);
+    expect(borneOut(readings, readings[0]!.bits, library, '9035')).toEqual([]);
+    expect(borneOut(readings, found[0]!.reading.bits, library, '9034')).toEqual([]);
+  });
+});
 
 describe('fits and the print', () => {
   it('two 37-bit formats fit in full; the print leaves one and puts it first', () => {

@@ -12,7 +12,7 @@ import {
   type Window,
   windowsOf,
 } from '@rawbits/core/identify';
-import type { TapeOrder } from '../../parts/inHand/slice.ts';
+import type { PastedReading, TapeOrder } from '../../parts/inHand/slice.ts';
 
 export interface FitRow extends FitOf<Format> {
   adopted: boolean;
@@ -80,6 +80,29 @@ export function viewOf(
     chosen: rows.find((row) => row.format.id === chosenId) ?? rows[0],
     sentence: sentenceFor(bits, rows, formats),
   };
+}
+
+export interface BorneOut {
+  reading: PastedReading;
+  rows: FitRow[];
+}
+
+/** The other readings of a pasted text that the print bears out, of any length, those with a format in use first. */
+export function borneOut(
+  readings: readonly PastedReading[],
+  binary: string,
+  formats: readonly SiteFormat[],
+  printed: string,
+): BorneOut[] {
+  if (printed.trim() === '') return [];
+  return readings
+    .filter((reading, i) => reading.bits !== binary && readings.findIndex(({ bits }) => bits === reading.bits) === i)
+    .map((reading) => ({
+      reading,
+      rows: viewOf(reading.bits, formats, printed, null).rows.filter((row) => row.fit === 'full' && row.print),
+    }))
+    .filter(({ rows }) => rows.length > 0)
+    .sort((a, b) => Number(b.rows.some(({ adopted }) => adopted)) - Number(a.rows.some(({ adopted }) => adopted)));
 }
 
 /** Full before part; among full ones, what the print agrees with, then what the site has adopted. */

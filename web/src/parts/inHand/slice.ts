@@ -121,8 +121,10 @@ export const readSlice = createSlice({
     /** Another reading of the pasted text was chosen. */
     readingChosen: (state, { payload }: PayloadAction<PastedReading>) => {
       if (!state.inHand) return;
-      const { readings } = state.inHand;
-      take(state, { ...state.inHand, bits: payload.bits, from: `pasted, ${payload.notation}`, readings });
+      const { inHand, printed } = state;
+      take(state, { ...inHand, bits: payload.bits, from: `pasted, ${payload.notation}` });
+      // It is the same card still, and what is printed on it stays.
+      state.printed = printed;
       state.latest = state.inHand;
     },
     printedTyped: (state, { payload }: PayloadAction<string>) => {

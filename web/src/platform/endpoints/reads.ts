@@ -15,6 +15,13 @@ export const readApi = api.injectEndpoints({
     keepRead: build.mutation<Answer<typeof routes.add>, Params<typeof routes.add> & Body<typeof routes.add>>({
       query: ({ site, ...body }) => send(routes.add, { site }, body),
     }),
+    keepReads: build.mutation<
+      Answer<typeof routes.addMany>,
+      Params<typeof routes.addMany> & Body<typeof routes.addMany>
+    >({
+      query: ({ site, ...body }) => send(routes.addMany, { site }, body),
+      invalidatesTags: ['Reads'],
+    }),
   }),
 });
-export const { useReadsQuery, useKeepReadMutation } = readApi;
+export const { useReadsQuery, useKeepReadMutation, useKeepReadsMutation } = readApi;
