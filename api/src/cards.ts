@@ -3,6 +3,7 @@ import { cardStateSchema } from '@rawbits/core/access';
 import { z } from 'zod';
 import { bitsSchema, decimal, idSchema, instant, name, notes } from './parts.ts';
 import { route } from './route.ts';
+import { trailEntrySchema } from './trail.ts';
 
 export const cardSchema = z.object({
   id: idSchema,
@@ -48,9 +49,15 @@ export const newCardSchema = z.strictObject({
 
 export type NewCard = z.input<typeof newCardSchema>;
 
-/** A change names the revision that it was made from, so that two changes cannot pass unseen. */
+/**
+ * A change names the revision that it was made from, so that two changes cannot pass unseen. Format, facility code and
+ * number correct what was entered wrongly: the card in the hand is another one than was thought.
+ */
 export const cardChangeSchema = z.strictObject({
   revision: z.number().int(),
+  formatId: cardFields.formatId.optional(),
+  facility: cardFields.facility.optional(),
+  number: cardFields.number.optional(),
   printed: cardFields.printed.optional(),
   state: cardFields.state.optional(),
   holderId: cardFields.holderId.optional(),
@@ -65,6 +72,8 @@ export const cardChangeSchema = z.strictObject({
  */
 export const cardQuerySchema = z.object({
   search: z.string().max(600).optional(),
+  /** Exactly these bits, under whatever format. */
+  bits: bitsSchema.optional(),
   state: cardStateSchema.optional(),
   /** The order of what is not searched for; what is found stands by number, print or holder. */
   order: z.enum(['newest', 'number']).default('newest'),
@@ -110,9 +119,23 @@ export const cardApi = {
   update: route({
     method: 'patch',
     path: '/sites/{site}/cards/{id}',
-    summary: 'Change a card: holder, state, dates, print, notes',
+    summary: 'Change a card: holder, state, dates, print, notes; or correct its format, facility code or number',
     needs: 'keep cards',
     body: cardChangeSchema,
     answers: cardSchema,
+  }),
+  takeBack: route({
+    method: 'delete',
+    path: '/sites/{site}/cards/{id}',
+    summary: 'Take back a card that was entered wrongly: it is on file no more, and the trail keeps what it was',
+    needs: 'keep cards',
+    answers: z.object({}),
+  }),
+  history: route({
+    method: 'get',
+    path: '/sites/{site}/cards/{id}/history',
+    summary: 'What was done with a card since it was entered, newest first, under the numbers that it had before, too',
+    needs: 'see the site',
+    answers: z.array(trailEntrySchema),
   }),
 };

@@ -30,6 +30,12 @@ export async function noteCards(tx: Queryable, siteId: string, which: SQL): Prom
   await forgetTakenBack(tx, siteId, which);
 }
 
+/** Notes that the controllers of a site should have some cards no more, before those are taken off the file or get another format. */
+export async function giveUpCards(tx: Queryable, siteId: string, which: SQL): Promise<void> {
+  await besideJobs(tx, siteId, MARKING);
+  await withdraw(tx, siteId, which);
+}
+
 /** Cards that the controllers which accept their format, or one of them, should have. */
 const want = (tx: Queryable, siteId: string, which: SQL, controllerId?: string) =>
   tx.execute(sql`insert into ${controllerItemTable} (controller_id, item, wanted)

@@ -2,17 +2,15 @@
 
 import { type Card, cardApi } from '@rawbits/api';
 import { cardKey, formatKey } from '@rawbits/core/access';
-import { encode } from '@rawbits/core/codec';
-import { RawBitsError } from '@rawbits/core/failure';
-import { type Format, labelOf } from '@rawbits/core/format';
 import { and, eq, inArray } from 'drizzle-orm';
 import { isDuplicate, newId, type Queryable } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
-import { conflict, HttpProblem, invalid, notFound } from '../../platform/problem/problem.ts';
+import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
 import { bitsOf, cardholderTable, cardTable, countCards, noteChanges } from '../cards/index.ts';
-import { acceptedBy, checkMoved, controllerItemTable, noteCards } from '../doors/index.ts';
-import { adoptedFormats } from '../library/index.ts';
+import { acceptedBy, checkMoved, controllerItemTable, giveUpCards, noteCards } from '../doors/index.ts';
+import { corrected, history, takeBack } from './correct.ts';
+import { adoptedFormat, type Called, canonicalCard, nameOf } from './onFile.ts';
 import { findCards } from './search.ts';
 
 type CardRow = typeof cardTable.$inferSelect;
@@ -119,37 +117,10 @@ function checkDates(validFrom: string | null, validTo: string | null): void {
     throw invalid('validTo', 'The card ends before it begins.', 'Give a later end.');
 }
 
-/** Checks number and facility code against the format by encoding them; gives both in their canonical spelling. */
-function canonicalCard(format: Format, facility: string | null, number: string): { facility: string; number: string } {
-  const labels = format.spans.flatMap((span) => labelOf(span) ?? []);
-  if (!labels.includes('number'))
-    throw invalid('formatId', `${format.name} has no number, so no card can be entered by it.`);
-  const carried = labels.includes('facility');
-  if (carried && facility === null) throw invalid('facility', 'This format carries a facility code: give the card’s.');
-  if (!carried && format.facility === undefined && facility !== null)
-    throw invalid('facility', 'This format carries no facility code.', 'Leave it empty.');
-  const other = Object.fromEntries(labels.filter((l) => l !== 'number' && l !== 'facility').map((l) => [l, '0']));
-  try {
-    encode(format, { ...other, number, ...(facility !== null && { facility }) });
-  } catch (error) {
-    if (!(error instanceof RawBitsError)) throw error;
-    throw new HttpProblem(422, {
-      ...error.toFailure(),
-      where: { field: error.where?.field?.replace('values.', '') ?? 'number' },
-    });
-  }
-  const code = carried ? facility! : (format.facility ?? '');
-  return { number: BigInt(number).toString(), facility: code === '' ? '' : BigInt(code).toString() };
-}
-
 const instant = (text: string | null): Date | null => (text === null ? null : new Date(text));
-const nameOf = (card: { facility: string; number: string }): string =>
-  `card ${card.facility ? `${card.facility}/` : ''}${card.number}`;
-
 const add = handle(cardApi.add, async ({ app, operator, site, body }) => {
   checkDates(body.validFrom, body.validTo);
-  const format = (await adoptedFormats(app.db, site)).find((f) => f.format.id === body.formatId)?.format;
-  if (!format) throw invalid('formatId', 'The site has not adopted this format.', 'Adopt it under Formats first.');
+  const format = await adoptedFormat(app.db, site, body.formatId);
   const canonical = canonicalCard(format, body.facility, body.number);
   try {
     return await change(app, operator, site, async (tx, record) => {
@@ -171,7 +142,7 @@ const add = handle(cardApi.add, async ({ app, operator, site, body }) => {
         notes: body.notes,
         createdAt: new Date(),
       });
-      const after = { ...body, ...canonical, holder };
+      const after = { id, ...body, ...canonical, holder };
       record.trail({ action: body.holderId ? 'card issued' : 'card entered', subject: nameOf(canonical), after });
       await countCards(tx, { siteId: site, formatId: body.formatId, state: body.state }, 1);
       await noteCards(tx, site, eq(cardTable.id, id));
@@ -179,15 +150,12 @@ const add = handle(cardApi.add, async ({ app, operator, site, body }) => {
       return describeOne(tx, site, id);
     });
   } catch (error) {
-    if (!isDuplicate(error)) throw error;
-    throw conflict(
-      'card-on-file',
-      `${nameOf(canonical)} of this format is on file already.`,
-      'Search for it in Stock.',
-      'number',
-    );
+    throw isDuplicate(error) ? onFileAlready(canonical) : error;
   }
 });
+
+const onFileAlready = (card: Called) =>
+  conflict('card-on-file', `${nameOf(card)} of this format is on file already.`, 'Search for it in Stock.', 'number');
 
 const update = handle(cardApi.update, ({ app, operator, site, params, body }) =>
   change(app, operator, site, async (tx, record) => {
@@ -201,6 +169,7 @@ const update = handle(cardApi.update, ({ app, operator, site, params, body }) =>
         'Look at it as it is now, and change it again.',
       );
     const { revision, ...fields } = body;
+    const correction = await corrected(tx, site, before, body);
     const merged = {
       printed: fields.printed ?? before.printed,
       state: fields.state ?? before.state,
@@ -211,20 +180,26 @@ const update = handle(cardApi.update, ({ app, operator, site, params, body }) =>
     };
     checkDates(merged.validFrom?.toISOString() ?? null, merged.validTo?.toISOString() ?? null);
     await checkHolder(tx, site, merged.holderId, merged.state);
-    await tx
-      .update(cardTable)
-      .set({ ...merged, revision: revision + 1 })
-      .where(own);
-    const { printed, state, holderId, validFrom, validTo, notes } = before;
+    const now = { ...before, ...correction, ...merged, revision: revision + 1 };
+    // Of doors that accept the format that it had, and not the one that it has, it is to go.
+    if (now.formatId !== before.formatId) await giveUpCards(tx, site, eq(cardTable.id, before.id));
+    try {
+      await tx
+        .update(cardTable)
+        .set({ ...merged, ...correction, revision: revision + 1 })
+        .where(own);
+    } catch (error) {
+      throw isDuplicate(error) ? onFileAlready(now) : error;
+    }
     record.trail({
-      action: 'card changed',
-      subject: nameOf(before),
-      before: { printed, state, holderId, validFrom, validTo, notes },
-      after: merged,
+      action: correction ? 'card corrected' : 'card changed',
+      subject: nameOf(now),
+      before: noted(before, correction),
+      after: noted(now, correction),
     });
-    if (merged.state !== state) {
+    if (now.state !== before.state || now.formatId !== before.formatId) {
       await countCards(tx, before, -1);
-      await countCards(tx, { ...before, state: merged.state }, 1);
+      await countCards(tx, now, 1);
     } else await noteChanges(tx, site);
     await noteCards(tx, site, eq(cardTable.id, before.id));
     record.announce('cards', { ids: [before.id] });
@@ -232,4 +207,11 @@ const update = handle(cardApi.update, ({ app, operator, site, params, body }) =>
   }),
 );
 
-export const cardRoutes = [list, one, add, update];
+/** What the trail notes of a card that was changed; what it is called and delivers where that was corrected. */
+const noted = (card: CardRow, correction: object | undefined) => {
+  const { id, printed, state, holderId, validFrom, validTo, notes, formatId, facility, number, bits } = card;
+  const changed = { id, printed, state, holderId, validFrom, validTo, notes };
+  return correction ? { ...changed, formatId, facility, number, bits } : changed;
+};
+
+export const cardRoutes = [list, one, add, update, takeBack, history];

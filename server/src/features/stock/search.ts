@@ -24,6 +24,8 @@ interface Walk {
 
 export interface CardQuery {
   search?: string | undefined;
+  /** Exactly these bits. */
+  bits?: string | undefined;
   state?: string | undefined;
   order: 'newest' | 'number';
   after?: string | undefined;
@@ -52,7 +54,8 @@ function readCursor(text: string): Cursor {
   }
 }
 
-async function walksFor(db: Queryable, siteId: string, search: string, order: CardQuery['order']): Promise<Walk[]> {
+async function walksFor(db: Queryable, siteId: string, { bits, order }: CardQuery, search: string): Promise<Walk[]> {
+  if (bits !== undefined) return [{ where: eq(cardTable.bits, bits), along: cardTable.number }];
   if (search === '')
     return [
       order === 'number'
@@ -78,8 +81,8 @@ async function walksFor(db: Queryable, siteId: string, search: string, order: Ca
     walks.push({ where: like(cardTable.number, `${search.replace(/^0+(?=\d)/, '')}%`), along: cardTable.number });
   const hex = /^(?:0x|x'?)([0-9a-f]{1,128})'?$/i.exec(search);
   if (hex) walks.push({ where: eq(cardTable.number, BigInt(`0x${hex[1]}`).toString()), along: cardTable.number });
-  const bits = bitsIn(search);
-  if (bits.length > 0) walks.push({ where: inArray(cardTable.bits, bits), along: cardTable.number });
+  const written = bitsIn(search);
+  if (written.length > 0) walks.push({ where: inArray(cardTable.bits, written), along: cardTable.number });
   walks.push({ where: like(cardTable.printed, `${escaped(search)}%`), along: cardTable.printed });
   const holders = await holdersNamed(db, siteId, search);
   if (holders.length > 0) walks.push({ where: inArray(cardTable.holderId, holders), along: cardTable.holderId });
@@ -107,7 +110,7 @@ function pastCursor({ along, newestFirst }: Walk, [, value, id]: Cursor): SQL | 
 /** A page of the cards that a query finds, by their ids in their order, and how many there are. */
 export async function findCards(db: Queryable, siteId: string, query: CardQuery): Promise<Found> {
   const search = query.search?.trim() ?? '';
-  const walks = await walksFor(db, siteId, search, query.order);
+  const walks = await walksFor(db, siteId, query, search);
   const cursor = query.after === undefined ? undefined : readCursor(query.after);
   const own = and(
     eq(cardTable.siteId, siteId),
@@ -132,7 +135,7 @@ export async function findCards(db: Queryable, siteId: string, query: CardQuery)
     if (rows.length > wanted)
       next = last ? writeCursor([index, cursorValue(last.value), last.id]) : writeCursor([index, '', '']);
   }
-  return { ids, next, ...(await totalOf(db, siteId, search, query.state, walks.length, of)) };
+  return { ids, next, ...(await totalOf(db, siteId, query.bits ?? search, query.state, walks.length, of)) };
 }
 
 async function totalOf(

@@ -4,9 +4,9 @@ import { and, eq, gte, like, lt, lte, or, type SQL, sql } from 'drizzle-orm';
 import { z } from 'zod';
 import { type App, handle } from '../../platform/http/app.ts';
 import { invalid } from '../../platform/problem/problem.ts';
+import { entriesOf } from '../../platform/trail/entries.ts';
 import { trailTable } from '../../platform/trail/tables.ts';
 import { controllerTable, eventsOf, eventTable, readerTable } from '../doors/index.ts';
-import { entriesOf } from './entries.ts';
 
 /** The last event and the last entry of the page before; nothing where it had none of them. */
 const cursorSchema = z.object({

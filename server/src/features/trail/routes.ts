@@ -11,9 +11,9 @@ import { conflict } from '../../platform/problem/problem.ts';
 import { may, type SignedIn } from '../../platform/session/sessions.ts';
 import { operatorSiteTable } from '../../platform/session/tables.ts';
 import { change, HOUSE, UNKNOWN_OPERATOR } from '../../platform/trail/change.ts';
+import { entriesOf } from '../../platform/trail/entries.ts';
 import { chainTable, trailTable } from '../../platform/trail/tables.ts';
 import { SETTLED } from '../../platform/trail/verify.ts';
-import { entriesOf } from './entries.ts';
 import { happenedRoutes } from './happened.ts';
 
 const chainEntries = (

@@ -55,5 +55,6 @@ export const trailTable = mysqlTable(
     primaryKey({ columns: [t.chain, t.name] }),
     uniqueIndex('trail_by_number').on(t.chain, t.seq),
     index('trail_by_time').on(t.chain, t.at),
+    index('trail_by_subject').on(t.chain, t.subject, t.name),
   ],
 );

@@ -5,7 +5,7 @@ import { formatChosen } from '../../parts/inHand/slice.ts';
 import { useCardsInfiniteQuery } from '../../platform/endpoints/cards.ts';
 import { useControllersQuery } from '../../platform/endpoints/doors.ts';
 import { useSite } from '../../platform/site/useSite.ts';
-import { useAppDispatch } from '../../platform/state/hooks.ts';
+import { useAppDispatch, useAppSelector } from '../../platform/state/hooks.ts';
 import { counted } from '../../platform/words/words.ts';
 import { AcceptAtDoor } from './AcceptAtDoor.tsx';
 import { FitsTable } from './FitsTable.tsx';
@@ -25,6 +25,9 @@ export function Fits({ view, bits }: { view: ReadView; bits: string }) {
     (c) =>
       c.formatId === chosen?.format.id && c.number === number && (c.facility ?? undefined) === chosen?.values.facility,
   );
+  // Where several formats in use fit and nobody has said which it is, the form asks.
+  const told = useAppSelector((state) => state.read.formatId) === chosen?.format.id || (chosen?.print ?? false);
+  const isSure = told || view.rows.filter((row) => row.fit === 'full' && row.adopted).length <= 1;
   const next = nextStep(view, controllers, card !== undefined);
   const style = (step: string) => `btn ${next.step === step ? 'btn-primary' : 'btn-line'}`;
   return (
@@ -46,7 +49,10 @@ export function Fits({ view, bits }: { view: ReadView; bits: string }) {
             <AcceptAtDoor format={chosen.format} className={style('accept')} controllers={controllers} />
           )}
           {number !== undefined && !card && may('keep cards') && (
-            <Link to={`/${id}/stock?issue=read&format=${chosen.format.id}`} className={style('issue')}>
+            <Link
+              to={`/${id}/stock?issue=read${isSure ? `&format=${chosen.format.id}` : ''}`}
+              className={style('issue')}
+            >
               Issue this card
             </Link>
           )}

@@ -1,8 +1,12 @@
 /** Issue a card: format, facility code and number by hand or from the latest read; who holds it; state and dates. */
 
-import { useMemo } from 'react';
-import { useNavigate } from 'react-router';
+import type { Card } from '@rawbits/api';
+import { useState } from 'react';
+import { Link, useNavigate } from 'react-router';
 import { MiniTape } from '../../parts/tape/MiniTape.tsx';
+import { DraftNote } from '../../platform/drafts/DraftNote.tsx';
+import { draftsUnder } from '../../platform/drafts/store.ts';
+import { useDraftKey } from '../../platform/drafts/useDraft.ts';
 import { useFacilityCodesQuery } from '../../platform/endpoints/facilityCodes.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
@@ -11,28 +15,71 @@ import { useSite } from '../../platform/site/useSite.ts';
 import { zoneHint } from '../../platform/words/siteDays.ts';
 import { ByTranslation } from './ByTranslation.tsx';
 import { HolderField } from './HolderField.tsx';
-import { carriesFacility, previewOf } from './issuing.ts';
+import { type Held, readAsked, useHeldRead } from './heldRead.ts';
+import { carriesFacility } from './issuing.ts';
 import { NEW_HOLDER, NewHolder } from './NewHolder.tsx';
-import { useIssuing } from './useIssuing.ts';
+import { BY_HAND, ISSUING, useHandOn, useIssuing } from './useIssuing.ts';
 
 type Issuing = ReturnType<typeof useIssuing>;
 
-export function IssueCard({ from, formatId }: { from: 'read' | 'latest' | null; formatId: string | null }) {
+/** `issue` says from what: the read in hand, the latest one, one by its bits, or by hand. */
+export function IssueCard({ issue, formatId }: { issue: string; formatId: string | null }) {
+  const { held, later, take } = useHeldRead(issue);
+  const waits = !held && readAsked(issue) !== null;
+  const clock = useClock();
+  const handOn = useHandOn();
+  return (
+    <section className="panel flex min-h-0 flex-col gap-3 overflow-auto p-4" aria-label="Issuing">
+      <h2 className="text-[1.15rem]">Issue a card</h2>
+      {waits && <p className="text-ink-2">Hold the card to a reader, or paste its read: the form fills itself in.</p>}
+      <Form
+        key={held?.read.bits ?? BY_HAND}
+        held={held}
+        formatId={formatId}
+        later={(typed) =>
+          later && (
+            <p role="status" data-testid="later-read">
+              A later read came in from {later.from}, {clock(later.at)}. This form keeps the one that it began with.{' '}
+              <button
+                type="button"
+                className="switch-link underline"
+                onClick={() => {
+                  handOn(typed, later.bits);
+                  take();
+                }}
+              >
+                use the later one
+              </button>
+            </p>
+          )
+        }
+      />
+      <Unfinished but={held?.read.bits ?? BY_HAND} />
+    </section>
+  );
+}
+
+interface FormProps {
+  held: Held | undefined;
+  formatId: string | null;
+  later: (typed: Issuing['values']) => React.ReactNode;
+}
+
+function Form({ held, formatId, later }: FormProps) {
   const { id } = useSite();
   const navigate = useNavigate();
-  const issuing = useIssuing(from, formatId);
-  const { values, format, submit, error, busy } = issuing;
-  const { facility, number, holderId } = values;
-  const preview = useMemo(() => previewOf(format, { facility, number }), [format, facility, number]);
+  const issuing = useIssuing(held, formatId);
+  const { values, draft, preview, submit, error, busy, sameBits, format } = issuing;
+  const [allTheSame, setAllTheSame] = useState(false);
+  const { holderId, number } = values;
+  const isOnFile = sameBits.some((card) => card.formatId === format?.id && card.number === number);
+  const mayNot = busy || preview?.failure !== undefined || isOnFile || (sameBits.length > 0 && !allTheSame);
   return (
-    <form
-      onSubmit={submit}
-      className="panel flex min-h-0 flex-col gap-3 overflow-auto p-4"
-      aria-label="Issue a card"
-      noValidate
-    >
-      <h2 className="text-[1.15rem]">Issue a card</h2>
-      {from && <WhichRead issuing={issuing} />}
+    <form onSubmit={submit} className="flex flex-col gap-3" aria-label="Issue a card" noValidate>
+      {held && <WhichRead held={held} issuing={issuing} />}
+      {later(values)}
+      <DraftNote draft={draft} />
+      {issuing.ways.length > 1 && <WhichFormat issuing={issuing} />}
       <div className="grid grid-cols-2 gap-3">
         <TheCard issuing={issuing} />
         <WhoHoldsIt issuing={issuing} />
@@ -46,12 +93,22 @@ export function IssueCard({ from, formatId }: { from: 'read' | 'latest' | null; 
         )}
         {preview?.failure && <p className="text-signal">{preview.failure.message}</p>}
       </div>
+      {sameBits.length > 0 && (
+        <OnFile cards={sameBits} mayGoOn={!isOnFile} allTheSame={allTheSame} onAllTheSame={setAllTheSame} />
+      )}
       <FailureNote failure={error} />
       <div className="flex gap-2">
-        <button type="submit" className="btn btn-primary" disabled={busy || preview?.failure !== undefined}>
+        <button type="submit" className="btn btn-primary" disabled={mayNot}>
           {holderId ? 'Issue' : 'Enter in stock'}
         </button>
-        <button type="button" className="btn btn-line" onClick={() => void navigate(`/${id}/stock`)}>
+        <button
+          type="button"
+          className="btn btn-line"
+          onClick={() => {
+            draft.forget();
+            void navigate(`/${id}/stock`);
+          }}
+        >
           Cancel
         </button>
       </div>
@@ -59,27 +116,105 @@ export function IssueCard({ from, formatId }: { from: 'read' | 'latest' | null; 
   );
 }
 
-/** The read that the form was filled in from, and the later one that it could be. */
-function WhichRead({ issuing: { held, fit, later, take } }: { issuing: Issuing }) {
+/** The read that the form was filled in from. */
+function WhichRead({ held: { read }, issuing: { ways } }: { held: Held; issuing: Issuing }) {
   const clock = useClock();
+  const from = read.from ? `From the read at ${read.from}, ${clock(read.at)}` : 'From an earlier read';
+  const [only] = ways;
+  if (!only)
+    return (
+      <p className="text-signal">
+        This read fits no format in use at this site. Accept its format at a door first, or fill in by hand.
+      </p>
+    );
+  return <p className="text-ink-2">{ways.length === 1 ? `${from}: ${only.format.name}.` : `${from}.`}</p>;
+}
+
+/** Several formats fit: the print tells which it is, or whoever knows. */
+function WhichFormat({ issuing: { ways, choose, values } }: { issuing: Issuing }) {
   return (
-    <>
-      {held && (
-        <p className={fit ? 'text-ink-2' : 'text-signal'}>
-          {fit
-            ? `From the read at ${held.read.from}, ${clock(held.read.at)}: ${fit.format.name}.`
-            : 'This read fits no format in use at this site. Accept its format at a door first, or fill in by hand.'}
+    <fieldset className="border border-base-300 p-2">
+      <legend className="px-1">
+        {ways.length} formats in use fit this read. <strong>What is printed on the card?</strong> Type it below, or
+        choose.
+      </legend>
+      {ways.map((way) => (
+        <label key={way.format.id} className="flex min-h-6 items-center gap-2">
+          <input
+            type="radio"
+            name="which-format"
+            className="radio radio-xs"
+            checked={values.formatId === way.format.id}
+            onChange={() => choose(way)}
+          />
+          <span>
+            {way.format.name}:{' '}
+            <span className="font-mono">
+              {way.values.facility === undefined ? '' : `${way.values.facility}/`}
+              {way.values.number}
+            </span>
+          </span>
+        </label>
+      ))}
+    </fieldset>
+  );
+}
+
+interface OnFileProps {
+  cards: readonly Card[];
+  mayGoOn: boolean;
+  allTheSame: boolean;
+  onAllTheSame: (yes: boolean) => void;
+}
+
+/** A reader cannot tell this card from those. */
+function OnFile({ cards, mayGoOn, allTheSame, onAllTheSame }: OnFileProps) {
+  const { id } = useSite();
+  return (
+    <div role="status" className="border-l-4 border-signal pl-3" data-testid="on-file">
+      {cards.map((card) => (
+        <p key={card.id}>
+          Already on file{card.holder ? ` for ${card.holder.name}` : `, ${card.state}`}: the same bits as{' '}
+          <Link to={`/${id}/stock/${card.id}`} className="underline">
+            card {card.facility === null ? '' : `${card.facility}/`}
+            {card.number}
+          </Link>{' '}
+          of {card.formatId}.
         </p>
+      ))}
+      {mayGoOn && (
+        <label className="flex min-h-6 items-center gap-2">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs"
+            checked={allTheSame}
+            onChange={(event) => onAllTheSame(event.target.checked)}
+          />
+          Enter it all the same, under this format, too
+        </label>
       )}
-      {later && (
-        <p role="status" data-testid="later-read">
-          A later read came in from {later.from}, {clock(later.at)}. This form keeps the one that it began with.{' '}
-          <button type="button" className="switch-link underline" onClick={take}>
-            use the later one
-          </button>
-        </p>
-      )}
-    </>
+    </div>
+  );
+}
+
+/** Forms that were begun here and neither saved nor given up. */
+function Unfinished({ but }: { but: string }) {
+  const { id: site } = useSite();
+  const key = useDraftKey(site);
+  const clock = useClock();
+  const open = draftsUnder(ISSUING, `${key} `).filter(({ about }) => about !== but);
+  if (open.length === 0) return null;
+  return (
+    <ul className="border-t border-faint pt-2 text-ink-2" aria-label="Unfinished forms">
+      {open.slice(0, 4).map(({ about, at }) => (
+        <li key={about} className="flex flex-wrap items-center gap-2">
+          Unfinished, {clock(new Date(at).toISOString())}:
+          <Link to={`/${site}/stock?issue=${about === BY_HAND ? 'new' : about}`} className="underline">
+            {about === BY_HAND ? 'a card by hand' : `a card of ${about.length} bits`}
+          </Link>
+        </li>
+      ))}
+    </ul>
   );
 }
 
@@ -93,6 +228,7 @@ function TheCard({ issuing: { form, values, adopted, format, wrongAt } }: { issu
       <Field label="Format" className="col-span-2" error={wrongAt('formatId')}>
         {(props) => (
           <select {...props} {...register('formatId')} className="select w-full">
+            {values.formatId === '' && <option value="">choose …</option>}
             {adopted.map((f) => (
               <option key={f.format.id} value={f.format.id}>
                 {f.format.name}

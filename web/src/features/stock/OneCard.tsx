@@ -1,19 +1,23 @@
-/** One card: what it delivers, who holds it, its state and dates, and whether the doors have it. */
+/** One card: what it delivers, who holds it, its state and dates, whether the doors have it, and what was done with it. */
 
 import { type Card, cardChangeSchema } from '@rawbits/api';
 import { CARD_STATES, type CardState } from '@rawbits/core/access';
 import { Bits } from '@rawbits/core/bits';
-import { useForm, useWatch } from 'react-hook-form';
+import { type UseFormReturn, useWatch } from 'react-hook-form';
 import { Link } from 'react-router';
 import { CopyButton } from '../../parts/copy/CopyButton.tsx';
 import { MiniTape } from '../../parts/tape/MiniTape.tsx';
+import { DraftNote, Theirs } from '../../platform/drafts/DraftNote.tsx';
+import { useKeptForm } from '../../platform/drafts/useKeptForm.ts';
 import { useChangeCardMutation } from '../../platform/endpoints/cards.ts';
 import { checkedAs } from '../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
 import { beginningOf, dayOf, endOf, lastDayBefore, zoneHint } from '../../platform/words/siteDays.ts';
+import { CardHistory } from './CardHistory.tsx';
 import { isWaiting, loadedWords } from './CardTable.tsx';
+import { Correct } from './Correct.tsx';
 import { HolderField } from './HolderField.tsx';
 
 interface Typed {
@@ -34,10 +38,19 @@ const typedOf = ({ holder, state, printed, validFrom, validTo, notes }: Card, zo
   notes,
 });
 
+const NAMES: Record<keyof Typed, string> = {
+  holderId: 'Held by',
+  state: 'State',
+  printed: 'Printed on it',
+  validFrom: 'Valid from',
+  validTo: 'Valid through',
+  notes: 'Notes',
+};
+
 export function OneCard({ card }: { card: Card }) {
   const { id, zone, may } = useSite();
   const [change, { error, isLoading }] = useChangeCardMutation();
-  const { register, control, handleSubmit, formState } = useForm({
+  const [form, draft] = useKeptForm('cards', `${id} ${card.id}`, {
     resolver: checkedAs(cardChangeSchema, ({ holderId, validFrom, validTo, state, ...rest }: Typed) => ({
       ...rest,
       revision: card.revision,
@@ -48,14 +61,44 @@ export function OneCard({ card }: { card: Card }) {
     })),
     defaultValues: typedOf(card, zone),
   });
-  const holder = useWatch({ control, name: 'holderId' });
-  const submit = handleSubmit((body) => change({ site: id, id: card.id, change: body }));
+  const submit = form.handleSubmit(async (body) => {
+    if ((await change({ site: id, id: card.id, change: body })).data) draft.forget();
+  });
   return (
-    <form
-      onSubmit={submit}
-      className="panel flex min-h-0 flex-col gap-3 overflow-auto p-4"
-      aria-label={`Card ${card.number}`}
-    >
+    <section className="panel flex min-h-0 flex-col gap-3 overflow-auto p-4" aria-label="One card">
+      <Head card={card} />
+      <form onSubmit={submit} className="flex flex-col gap-3" aria-label={`Card ${card.number}`}>
+        <DraftNote draft={draft} />
+        <Theirs
+          draft={draft}
+          words={(field, value) => [
+            NAMES[field],
+            field === 'holderId' ? (card.holder?.name ?? 'nobody') : String(value ?? ''),
+          ]}
+        />
+        <Fields form={form} card={card} />
+        <FailureNote failure={error} />
+        <div className="flex gap-2">
+          {may('keep cards') && (
+            <button type="submit" className="btn btn-primary" disabled={isLoading || !form.formState.isDirty}>
+              Save
+            </button>
+          )}
+          <Link to={`/${id}/stock`} className="btn btn-line">
+            Close
+          </Link>
+        </div>
+      </form>
+      {may('keep cards') && <Correct card={card} />}
+      <CardHistory card={card} />
+    </section>
+  );
+}
+
+function Head({ card }: { card: Card }) {
+  const { id, may } = useSite();
+  return (
+    <>
       <div>
         <h2 className="text-[1.15rem]">
           Card {card.facility !== null && <span className="font-mono text-secondary">{card.facility}/</span>}
@@ -80,41 +123,38 @@ export function OneCard({ card }: { card: Card }) {
           <CopyButton text={card.bits} what="the bits that it delivers" />
         </p>
       )}
-      <fieldset disabled={!may('keep cards')} className="grid grid-cols-2 gap-3">
-        <HolderField choice={register('holderId')} value={holder} holder={card.holder} nobody="nobody" />
-        <Field label="State" className="col-span-2">
-          {(props) => (
-            <select {...props} {...register('state')} className="select w-full">
-              {CARD_STATES.map((state) => (
-                <option key={state}>{state}</option>
-              ))}
-            </select>
-          )}
-        </Field>
-        <Field label="Valid from" hint={zoneHint(zone)}>
-          {(props) => <input {...props} {...register('validFrom')} type="date" className="input w-full" />}
-        </Field>
-        <Field label="Valid through" hint={zoneHint(zone)}>
-          {(props) => <input {...props} {...register('validTo')} type="date" className="input w-full" />}
-        </Field>
-        <Field label="Printed on it" className="col-span-2">
-          {(props) => <input {...props} {...register('printed')} className="input w-full font-mono" maxLength={80} />}
-        </Field>
-        <Field label="Notes" className="col-span-2" error={formState.errors.notes?.message}>
-          {(props) => <textarea {...props} {...register('notes')} rows={2} className="textarea w-full" />}
-        </Field>
-      </fieldset>
-      <FailureNote failure={error} />
-      <div className="flex gap-2">
-        {may('keep cards') && (
-          <button type="submit" className="btn btn-primary" disabled={isLoading || !formState.isDirty}>
-            Save
-          </button>
+    </>
+  );
+}
+
+function Fields<O>({ form, card }: { form: UseFormReturn<Typed, unknown, O>; card: Card }) {
+  const { zone, may } = useSite();
+  const { register, control, formState } = form;
+  const holder = useWatch({ control, name: 'holderId' });
+  return (
+    <fieldset disabled={!may('keep cards')} className="grid grid-cols-2 gap-3">
+      <HolderField choice={register('holderId')} value={holder} holder={card.holder} nobody="nobody" />
+      <Field label={NAMES.state} className="col-span-2">
+        {(props) => (
+          <select {...props} {...register('state')} className="select w-full">
+            {CARD_STATES.map((state) => (
+              <option key={state}>{state}</option>
+            ))}
+          </select>
         )}
-        <Link to={`/${id}/stock`} className="btn btn-line">
-          Close
-        </Link>
-      </div>
-    </form>
+      </Field>
+      <Field label={NAMES.validFrom} hint={zoneHint(zone)}>
+        {(props) => <input {...props} {...register('validFrom')} type="date" className="input w-full" />}
+      </Field>
+      <Field label={NAMES.validTo} hint={zoneHint(zone)}>
+        {(props) => <input {...props} {...register('validTo')} type="date" className="input w-full" />}
+      </Field>
+      <Field label={NAMES.printed} className="col-span-2">
+        {(props) => <input {...props} {...register('printed')} className="input w-full font-mono" maxLength={80} />}
+      </Field>
+      <Field label={NAMES.notes} className="col-span-2" error={formState.errors.notes?.message}>
+        {(props) => <textarea {...props} {...register('notes')} rows={2} className="textarea w-full" />}
+      </Field>
+    </fieldset>
   );
 }

@@ -53,13 +53,9 @@ export function StockScreen() {
           }
         />
         {issuing ? (
-          <IssueCard
-            key={`${issuing} ${query.get('format')}`}
-            from={issuing === 'read' || issuing === 'latest' ? issuing : null}
-            formatId={query.get('format')}
-          />
+          <IssueCard issue={issuing} formatId={query.get('format')} />
         ) : (
-          cardId && chosen && <OneCard key={`${chosen.id} ${chosen.revision}`} card={chosen} />
+          cardId && chosen && <OneCard key={chosen.id} card={chosen} />
         )}
       </div>
     </div>

@@ -1,10 +1,11 @@
-/** What the form that issues a card begins with, what the card will deliver, and what is sent of it. */
+/** Which card a read is, what the form that issues it begins with, what the card will deliver, and what is sent of it. */
 import type { SiteFormat } from '@rawbits/api';
 import type { CardState } from '@rawbits/core/access';
 import { Bits } from '@rawbits/core/bits';
-import { encode, fitsOf } from '@rawbits/core/codec';
+import { encode, type FitOf, fitsOf } from '@rawbits/core/codec';
 import { type Failure, failureOf } from '@rawbits/core/failure';
 import { type Format, labelOf } from '@rawbits/core/format';
+import { agreementOf, printedNumbers } from '@rawbits/core/identify';
 import { beginningOf, endOf } from '../../platform/words/siteDays.ts';
 import { NEW_HOLDER } from './NewHolder.tsx';
 
@@ -22,14 +23,37 @@ export const EMPTY = {
 };
 export type Typed = typeof EMPTY;
 
-/** What the latest read says under the site's formats, or under the one asked for. */
-export function fromRead(bits: string | undefined, formats: SiteFormat[], formatId: string | null) {
-  if (!bits) return undefined;
-  const usable = formats
-    .filter((f) => f.adopted && (formatId === null || f.format.id === formatId))
-    .map((f) => f.format);
-  return fitsOf(Bits.fromBinary(bits), usable).find((fit) => fit.fit === 'full' && fit.values.number !== undefined);
+/** A format in use that a read fits in full, with the number that it gives. */
+export type Way = FitOf<Format>;
+
+/** The formats in use at the site, or the one asked for, under which a read is a card. */
+export function waysOf(bits: string, formats: readonly SiteFormat[], formatId: string | null): Way[] {
+  const usable = formats.filter((f) => f.adopted && (formatId === null || f.format.id === formatId));
+  return fitsOf(
+    Bits.fromBinary(bits),
+    usable.map((f) => f.format),
+  ).filter((fit) => fit.fit === 'full' && fit.values.number !== undefined);
 }
+
+/** The one way that there is, or the one that the print bears out; undefined where several are left. */
+export function toldWay(ways: readonly Way[], printed: string): Way | undefined {
+  if (ways.length <= 1) return ways[0];
+  if (printed.trim() === '') return undefined;
+  try {
+    const prints = printedNumbers(printed);
+    const agreeing = ways.filter(({ values }) => agreementOf(values, prints));
+    return agreeing.length === 1 ? agreeing[0] : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+/** What a way fills in. */
+export const filledBy = ({ format, values: { facility = '', number = '' } }: Way) => ({
+  formatId: format.id,
+  facility,
+  number,
+});
 
 export const carriesFacility = (format: Format | undefined): boolean =>
   format?.spans.some(({ role }) => role === 'facility') ?? false;

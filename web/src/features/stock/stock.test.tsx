@@ -1,76 +1,18 @@
 // @vitest-environment jsdom
 /** Stock as it is drawn: many cards, many holders, and a form that keeps what was typed. */
-import {
-  type Card,
-  cardApi,
-  cardholderApi,
-  facilityCodeApi,
-  formatApi,
-  type SiteFormat,
-  translationApi,
-} from '@rawbits/api';
-import { catalogued } from '@rawbits/core/catalogue';
-import { printLayoutLine } from '@rawbits/core/format';
+import { cardApi } from '@rawbits/api';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { beforeEach, describe, expect, it } from 'vitest';
-import { giveSizes, SITE, StandIn, show } from '../../testing/page.tsx';
+import { giveSizes, SITE, type StandIn, show } from '../../testing/page.tsx';
+import { card, stockServer } from '../../testing/stock.ts';
 import { StockScreen } from './StockScreen.tsx';
-
-const FORMAT = catalogued('26-8-16')!;
-const adopted: SiteFormat = {
-  format: FORMAT,
-  layout: printLayoutLine(FORMAT),
-  version: 1,
-  createdAt: '2026-01-01T00:00:00.000Z',
-  createdBy: 'Ylva Holm',
-  reason: 'new',
-  newest: 1,
-  retiredAt: null,
-  provenOn: 0,
-  adopted: true,
-};
-const card = (number: number, more: Partial<Card> = {}): Card => ({
-  id: `c${number}`,
-  formatId: FORMAT.id,
-  facility: '58',
-  number: String(number),
-  printed: '',
-  state: 'in stock',
-  holder: null,
-  validFrom: null,
-  validTo: null,
-  notes: '',
-  revision: 1,
-  bits: null,
-  loaded: { in: 0, of: 1 },
-  ...more,
-});
 
 describe('stock', () => {
   let server: StandIn;
   beforeEach(() => {
     giveSizes();
-    server = new StandIn()
-      .on(formatApi.ofSite, { site: SITE }, () => [adopted])
-      .on(facilityCodeApi.list, { site: SITE }, () => [])
-      .on(translationApi.list, { site: SITE }, () => [])
-      .on(cardholderApi.list, { site: SITE }, (_body, query) => {
-        const people = ['Oline Strand', 'Peder Moe'].map((name, i) => ({
-          id: `h${i}`,
-          name,
-          department: '',
-          cards: 0,
-        }));
-        const search = query.get('search')?.toLowerCase() ?? '';
-        const found = people.filter(({ name }) => name.toLowerCase().startsWith(search));
-        return { cardholders: found, next: search === '' ? 'more' : null };
-      })
-      .on(cardApi.list, { site: SITE }, (_body, query) => {
-        const from = Number(query.get('after') ?? 0);
-        const cards = Array.from({ length: 200 }, (_, i) => card(from + i));
-        return { cards, total: 1_000_000, more: false, next: String(from + 200) };
-      });
+    server = stockServer();
   });
 
   /** The field of the facility code, once it is known that the format has one. */
@@ -93,7 +35,9 @@ describe('stock', () => {
   it('a holder is found by name among many, and stays chosen whoever is looked for then', async () => {
     const user = userEvent.setup();
     const oneOf = card(7, { id: 'c7', state: 'active', holder: { id: 'h9', name: 'Siv Aune' } });
-    server.on(cardApi.one, { site: SITE, id: 'c7' }, () => oneOf);
+    server
+      .on(cardApi.one, { site: SITE, id: 'c7' }, () => oneOf)
+      .on(cardApi.history, { site: SITE, id: 'c7' }, () => []);
     show(<StockScreen />, { at: 'stock/c7', path: 'stock/:card?' });
     const held = (await screen.findByLabelText('Held by')) as HTMLSelectElement;
     await waitFor(() => expect(held.options).toHaveLength(4));

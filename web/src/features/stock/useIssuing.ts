@@ -1,55 +1,65 @@
 /** The form that issues a card: what it begins with, and sending it. */
 import { newCardSchema } from '@rawbits/api';
-import { useEffect, useMemo, useRef, useState } from 'react';
-import { useForm, useWatch } from 'react-hook-form';
+import { useDeferredValue, useEffect, useMemo } from 'react';
+import { useWatch } from 'react-hook-form';
 import { useNavigate } from 'react-router';
-import type { ReadInHand } from '../../parts/inHand/slice.ts';
-import { useAddCardholderMutation, useAddCardMutation } from '../../platform/endpoints/cards.ts';
+import { keepDraft } from '../../platform/drafts/store.ts';
+import { useDraftKey } from '../../platform/drafts/useDraft.ts';
+import { useKeptForm } from '../../platform/drafts/useKeptForm.ts';
+import { useAddCardholderMutation, useAddCardMutation, useCardsInfiniteQuery } from '../../platform/endpoints/cards.ts';
 import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { checkedAs } from '../../platform/forms/checkedAs.ts';
 import { said } from '../../platform/frame/slice.ts';
 import { useSite } from '../../platform/site/useSite.ts';
-import { useAppDispatch, useAppSelector } from '../../platform/state/hooks.ts';
-import { bodyOf, EMPTY, fromRead, type Typed } from './issuing.ts';
+import { useAppDispatch } from '../../platform/state/hooks.ts';
+import type { Held } from './heldRead.ts';
+import { bodyOf, EMPTY, filledBy, previewOf, type Typed, toldWay, type Way, waysOf } from './issuing.ts';
 import { NEW_HOLDER } from './NewHolder.tsx';
 
-/** The read that the form begins with, and the print typed for it; later ones do not replace it. */
-function useHeldRead(from: 'read' | 'latest' | null) {
-  const { inHand, latest, printed } = useAppSelector((state) => state.read);
-  const [held, setHeld] = useState<{ read: ReadInHand; printed: string; latest: ReadInHand | null }>();
-  const offered = from === 'read' ? inHand : from === 'latest' ? latest : null;
-  const now = offered && { read: offered, printed: offered.bits === inHand?.bits ? printed : '', latest };
-  // A page that has just been loaded has no read yet: the first one is what the form begins with.
-  useEffect(() => {
-    if (!held && now) setHeld(now);
-  }, [held, now]);
-  const later = held && latest && latest !== held.latest && latest.bits !== held.read.bits ? latest : undefined;
-  return { held, later, take: () => later && setHeld({ read: later, printed: '', latest: later }) };
+export const ISSUING = 'cards being issued';
+export const BY_HAND = 'by hand';
+
+/** Cards on file that deliver the very bits which this one will, under whatever format. */
+function useSameBits(bits: string | undefined) {
+  const { id: site } = useSite();
+  const asked = useDeferredValue(bits);
+  const { data } = useCardsInfiniteQuery({ site, bits: asked! }, { skip: asked === undefined });
+  return asked === undefined || asked !== bits ? [] : (data?.pages[0]?.cards ?? []);
 }
 
-export function useIssuing(from: 'read' | 'latest' | null, formatId: string | null) {
+export function useIssuing(held: Held | undefined, formatId: string | null) {
   const { id: site, zone } = useSite();
   const { data: formats = [] } = useFormatsQuery(site);
-  const { held, later, take } = useHeldRead(from);
-  const form = useForm({
-    resolver: checkedAs(newCardSchema, (typed: Typed) => bodyOf(formats, zone, typed)),
-    defaultValues: EMPTY,
-  });
-  const { control, handleSubmit, setValue, reset, getValues, formState } = form;
-  const values = useWatch({ control });
-  const fit = useMemo(() => fromRead(held?.read.bits, formats, formatId), [held, formats, formatId]);
+  const bits = held?.read.bits;
+  const ways = useMemo(() => (bits ? waysOf(bits, formats, formatId) : []), [bits, formats, formatId]);
   const adopted = formats.filter((f) => f.adopted && f.format.spans.some((s) => s.role === 'number'));
-  const firstFormat = adopted[0]?.format.id;
-  // A read fills the form in once; what is typed over it stays, whatever is fetched again.
-  const filledFrom = useRef<ReadInHand>(undefined);
+  const told = toldWay(ways, held?.printed ?? '');
+  const about = `${site} ${bits ?? BY_HAND}`;
+  const [form, draft] = useKeptForm(ISSUING, about, {
+    resolver: checkedAs(newCardSchema, (typed: Typed) => bodyOf(formats, zone, typed)),
+    defaultValues: {
+      ...EMPTY,
+      printed: held?.printed ?? '',
+      // Where several formats fit none is taken for the right one.
+      formatId: ways.length > 1 ? '' : (formatId ?? adopted[0]?.format.id ?? ''),
+      ...(told && filledBy(told)),
+    },
+  });
+  const { control, handleSubmit, setValue, getValues, formState } = form;
+  const values = useWatch({ control });
+  const choose = (way: Way) => {
+    for (const [name, value] of Object.entries(filledBy(way)) as [keyof Typed, string][])
+      setValue(name, value, { shouldDirty: true });
+  };
+  // The print that is typed here tells which it is, too.
+  const borneOut = ways.length > 1 ? toldWay(ways, values.printed ?? '') : undefined;
   useEffect(() => {
-    if (fit && held) {
-      if (filledFrom.current === held.read) return;
-      filledFrom.current = held.read;
-      const { facility = '', number } = fit.values;
-      reset({ ...getValues(), formatId: fit.format.id, facility, number: number!, printed: held.printed });
-    } else if (firstFormat && !getValues('formatId')) setValue('formatId', formatId ?? firstFormat);
-  }, [fit, held, firstFormat, formatId, getValues, reset, setValue]);
+    if (borneOut && getValues('formatId') === '') choose(borneOut);
+  });
+  const format = adopted.find((f) => f.format.id === values.formatId)?.format;
+  const { facility, number } = values;
+  const preview = useMemo(() => previewOf(format, { facility, number }), [format, facility, number]);
+  const sameBits = useSameBits(preview?.bits?.toBinary());
   const [addCard, adding] = useAddCardMutation();
   const [addHolder, addingHolder] = useAddCardholderMutation();
   const dispatch = useAppDispatch();
@@ -64,6 +74,7 @@ export function useIssuing(from: 'read' | 'latest' | null, formatId: string | nu
     }
     const added = await addCard({ site, card });
     if (!added.data) return;
+    draft.forget();
     dispatch(said(`Card ${added.data.number} is on file; load the doors to let it in`));
     void navigate(`/${site}/stock/${added.data.id}`);
   });
@@ -74,16 +85,30 @@ export function useIssuing(from: 'read' | 'latest' | null, formatId: string | nu
     (error && 'where' in error && error.where?.field === field ? error.message : undefined);
   return {
     form,
+    draft,
     values,
     adopted,
-    format: adopted.find((f) => f.format.id === values.formatId)?.format,
-    held,
-    later,
-    take,
-    fit,
+    format,
+    ways,
+    choose,
+    preview,
+    sameBits,
     submit,
     wrongAt,
     error: error ?? addingHolder.error,
     busy: adding.isLoading || addingHolder.isLoading,
+  };
+}
+
+/** Hands what was typed of holder, state and days on to the form of another read. */
+export function useHandOn() {
+  const { id: site } = useSite();
+  const key = useDraftKey(site);
+  return ({ holderId, newName, newDepartment, state, validFrom, validTo }: Partial<Typed>, bits: string) => {
+    const typed = { holderId, newName, newDepartment, state, validFrom, validTo };
+    const changed = Object.entries(typed).filter(([name, value]) => value && value !== EMPTY[name as keyof Typed]);
+    if (changed.length === 0) return;
+    const over = Object.fromEntries(changed.map(([name]) => [name, EMPTY[name as keyof Typed]]));
+    keepDraft(ISSUING, `${key} ${bits}`, { typed: Object.fromEntries(changed), over });
   };
 }

@@ -1,14 +1,14 @@
 /** Trail: what happened at the doors and who changed what, in one order; and whether the record is as it was written. */
 import type { Happened, TrailEntry } from '@rawbits/api';
 import { useDeferredValue, useMemo, useState } from 'react';
+import { ChangeLine } from '../../parts/changes/ChangeLine.tsx';
+import { sentenceOf } from '../../parts/changes/sentences.ts';
 import { EventLine } from '../../parts/events/EventList.tsx';
 import { useHappenedInfiniteQuery, useHouseTrailQuery, useNewestQuery } from '../../platform/endpoints/trail.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
 import { beginningOf, endOf, zoneHint } from '../../platform/words/siteDays.ts';
-import { ChangeLine } from './ChangeLine.tsx';
 import { byDay, dayInWords, timeOfDay } from './days.ts';
-import { sentenceOf } from './sentences.ts';
 import { Verification } from './Verification.tsx';
 
 type Shown = 'all' | 'events' | 'changes' | 'house';

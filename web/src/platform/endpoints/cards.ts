@@ -46,6 +46,20 @@ export const stockApi = api.injectEndpoints({
         if (changed) dispatch(cardPut(site, changed.data));
       },
     }),
+    takeCardBack: build.mutation<Answer<typeof cardApi.takeBack>, Params<typeof cardApi.takeBack>>({
+      query: (params) => ask(cardApi.takeBack, params),
+      invalidatesTags: [
+        { type: 'Cards', id: LIST },
+        { type: 'Cards', id: FAR },
+        { type: 'Cards', id: USE },
+        'Cardholders',
+        'Controllers',
+      ],
+    }),
+    cardHistory: build.query<Answer<typeof cardApi.history>, Params<typeof cardApi.history>>({
+      query: (params) => ask(cardApi.history, params),
+      providesTags: (_entries, _error, { id }) => [{ type: 'Cards', id }],
+    }),
     cardholders: build.query<
       Answer<typeof cardholderApi.list>,
       Params<typeof cardholderApi.list> & Query<typeof cardholderApi.list>
@@ -67,6 +81,8 @@ export const {
   useCardQuery,
   useAddCardMutation,
   useChangeCardMutation,
+  useTakeCardBackMutation,
+  useCardHistoryQuery,
   useCardholdersQuery,
   useAddCardholderMutation,
 } = stockApi;

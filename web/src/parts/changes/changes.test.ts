@@ -1,6 +1,5 @@
 import type { TrailEntry } from '@rawbits/api';
 import { describe, expect, it } from 'vitest';
-import { byDay } from './days.ts';
 import { differingFields } from './difference.ts';
 import { sentenceOf } from './sentences.ts';
 
@@ -39,18 +38,6 @@ describe('the trail', () => {
     [entry('something of a later version', 'thing 1'), 'something of a later version, thing 1'],
     [entry('card issued', 'card 1', 'damaged'), 'issued card 1'],
   ])('%j is told as "%s"', (of, sentence) => expect(sentenceOf(of)).toBe(sentence));
-
-  it('stands under its days, as the site has them', () => {
-    const rows = ['2026-06-30T22:30:00.000Z', '2026-06-30T21:30:00.000Z', '2026-06-29T10:00:00.000Z'].map((at) => ({
-      at,
-    }));
-    expect(byDay(rows, 'Europe/Oslo').map(({ day, rows: { length } }) => [day, length])).toEqual([
-      ['2026-07-01', 1],
-      ['2026-06-30', 1],
-      ['2026-06-29', 1],
-    ]);
-    expect(byDay(rows, 'UTC').map(({ day }) => day)).toEqual(['2026-06-30', '2026-06-29']);
-  });
 
   it('shows only the fields that differ', () => {
     expect(differingFields({ state: 'active', notes: '' }, { state: 'lost', notes: '', seen: 1 })).toEqual([

@@ -36,6 +36,9 @@ const SAYS: Record<string, Say> = {
   'card issued': ({ subject }, _, after) => `issued ${subject}${to(after.holder)}`,
   'card entered': ({ subject }) => `put ${subject} in stock`,
   'card changed': cardChanged,
+  'card corrected': ({ subject }, before) =>
+    `corrected ${subject}, entered as ${text(before.facility) ? `${text(before.facility)}/` : ''}${text(before.number)}`,
+  'card taken back': ({ subject }) => `took ${subject} back, which had been entered wrongly`,
   'cardholder added': ({ subject }) => `added the cardholder ${named(subject)}`,
   'controller added': ({ subject }) => `added the controller ${named(subject)}`,
   'reader added': ({ subject }) => `added the reader ${named(subject)}`,

@@ -1,8 +1,8 @@
 /** Entries of the trail as the API gives them. */
 import type { TrailEntry } from '@rawbits/api';
 import { desc, type SQL } from 'drizzle-orm';
-import type { Queryable } from '../../platform/database/index.ts';
-import { trailTable } from '../../platform/trail/tables.ts';
+import type { Queryable } from '../database/index.ts';
+import { trailTable } from './tables.ts';
 
 /** The entries for which `where` holds, newest first. */
 export async function entriesOf(db: Queryable, where: SQL | undefined, limit: number): Promise<TrailEntry[]> {

@@ -1,0 +1,1 @@
+CREATE INDEX `trail_by_subject` ON `trail` (`chain`,`subject`,`name`);
