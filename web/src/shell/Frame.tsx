@@ -1,14 +1,16 @@
 /** The frame around every screen: rail, intake, rig drawer, command list, shortcuts. */
 import type { Read } from '@rawbits/api';
-import { Suspense, useCallback, useEffect } from 'react';
+import { Suspense, useCallback, useEffect, useRef } from 'react';
 import { Outlet, useLocation, useParams } from 'react-router';
 import { RigDrawer } from '../features/rig/RigDrawer.tsx';
 import { arrived, inHandOf, siteLeft } from '../parts/inHand/slice.ts';
+import { useHandKept } from '../parts/inHand/useHandKept.ts';
 import { useLive } from '../platform/live/useLive.ts';
 import { useSite } from '../platform/site/useSite.ts';
 import { useAppDispatch, useAppSelector } from '../platform/state/hooks.ts';
 import { CommandList } from './CommandList.tsx';
 import { IntakeBar } from './IntakeBar.tsx';
+import { useMyReaders } from './MyReaders.tsx';
 import { Rail } from './Rail.tsx';
 import { ShortcutList } from './ShortcutList.tsx';
 import { OTHER_SCREENS, SCREENS } from './screens.ts';
@@ -44,7 +46,17 @@ function FrameOfSite({ siteId }: { siteId: string }) {
   const dispatch = useAppDispatch();
   const said = useAppSelector((state) => state.frame.said);
   const { site } = useSite();
-  const onRead = useCallback((read: Read) => void dispatch(arrived(inHandOf(read))), [dispatch]);
+  const mine = useRef<string[]>([]);
+  mine.current = useMyReaders();
+  // The same function throughout: the feed is followed with it.
+  const onRead = useCallback(
+    (read: Read) => {
+      const { current } = mine;
+      if (current.length === 0 || current.includes(read.reader?.id ?? '')) dispatch(arrived(inHandOf(read)));
+    },
+    [dispatch],
+  );
+  useHandKept(siteId);
   useLive(siteId, onRead);
   useFrameKeys();
   useTitle(site?.shortName);

@@ -6,6 +6,7 @@ import { type KeyboardEvent, type ClipboardEvent as ReactClipboardEvent, useEffe
 import { Link } from 'react-router';
 import { chosen, inHandOf, latestKnown, type ReadInHand } from '../parts/inHand/slice.ts';
 import { MiniTape } from '../parts/tape/MiniTape.tsx';
+import { useDraft } from '../platform/drafts/useDraft.ts';
 import { useReadsQuery } from '../platform/endpoints/reads.ts';
 import { FailureNote } from '../platform/forms/FailureNote.tsx';
 import { isField } from '../platform/forms/isField.ts';
@@ -13,6 +14,7 @@ import { useNow } from '../platform/hooks/useNow.ts';
 import { useSite } from '../platform/site/useSite.ts';
 import { useAppDispatch, useAppSelector } from '../platform/state/hooks.ts';
 import { age } from '../platform/words/time.ts';
+import { MyReaders, useMyReaders } from './MyReaders.tsx';
 import { SeveralReads } from './SeveralReads.tsx';
 import { useIntake } from './useIntake.ts';
 
@@ -23,13 +25,15 @@ export function IntakeBar() {
   const dispatch = useAppDispatch();
   const { data } = useReadsQuery({ site: id, limit: 60 });
   const takeIn = useIntake();
-  const [text, setText] = useState('');
+  const [text = '', setText] = useDraft<string>('reads to paste', id);
   const [failure, setFailure] = useState<Failure>();
   const [lines, setLines] = useState<TakenLine[]>();
 
+  const mine = useMyReaders();
   useEffect(() => {
-    if (data?.[0]) dispatch(latestKnown(inHandOf(data[0])));
-  }, [data, dispatch]);
+    const newest = data?.find(({ reader }) => !reader || mine.length === 0 || mine.includes(reader.id));
+    if (newest) dispatch(latestKnown(inHandOf(newest)));
+  }, [data, mine, dispatch]);
 
   useEffect(() => {
     const onPaste = (event: ClipboardEvent) => {
@@ -45,7 +49,7 @@ export function IntakeBar() {
     };
     document.addEventListener('paste', onPaste);
     return () => document.removeEventListener('paste', onPaste);
-  }, [takeIn, lines]);
+  }, [takeIn, lines, setText]);
 
   const submit = (value: string) => {
     const taken = takeIn(value);
@@ -84,6 +88,8 @@ export function IntakeBar() {
           This page does not follow what happens: close other pages, or load it again.
         </span>
       )}
+      <span className="ml-auto" />
+      <MyReaders />
       <input
         id="intake"
         value={text}
@@ -99,7 +105,7 @@ export function IntakeBar() {
         aria-invalid={failure !== undefined}
         autoComplete="off"
         spellCheck={false}
-        className="input ml-auto w-64 max-w-full font-mono"
+        className="input w-64 max-w-full font-mono"
       />
       {failure && (
         <div className="panel absolute top-full right-4 z-30 mt-1 flex max-w-xl items-start gap-3 border-signal p-3">

@@ -116,6 +116,8 @@ export function giveSizes(width = 1000, height = 600, row = 34): void {
 
 afterEach(() => {
   cleanup();
+  localStorage.clear();
+  sessionStorage.clear();
   vi.restoreAllMocks();
   vi.unstubAllGlobals();
 });

@@ -2,8 +2,9 @@
 import { zodResolver } from '@hookform/resolvers/zod';
 import { type Controller, newControllerSchema, newReaderSchema } from '@rawbits/api';
 import { useState } from 'react';
-import { useForm } from 'react-hook-form';
 import type { z } from 'zod';
+import { DraftNote } from '../../platform/drafts/DraftNote.tsx';
+import { useKeptForm } from '../../platform/drafts/useKeptForm.ts';
 import { useAddControllerMutation, useAddReaderMutation } from '../../platform/endpoints/doors.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
@@ -39,18 +40,24 @@ const FORM = 'panel flex w-full flex-wrap items-start gap-3 p-3';
 
 function AddController({ onDone }: { onDone: () => void }) {
   const { id: site } = useSite();
-  const { register, handleSubmit, formState } = useForm<
+  const [{ register, handleSubmit, formState }, draft] = useKeptForm<
     z.input<typeof newControllerSchema>,
     unknown,
     z.output<typeof newControllerSchema>
-  >({ resolver: zodResolver(newControllerSchema), defaultValues: { name: '', device: '', comparesFacility: true } });
+  >('controllers', `${site} new`, {
+    resolver: zodResolver(newControllerSchema),
+    defaultValues: { name: '', device: '', comparesFacility: true },
+  });
   const { errors } = formState;
   const [add, { error, isLoading }] = useAddControllerMutation();
   const submit = handleSubmit(async (controller) => {
-    if ((await add({ site, ...controller })).data) onDone();
+    if (!(await add({ site, ...controller })).data) return;
+    draft.forget();
+    onDone();
   });
   return (
     <form onSubmit={submit} className={FORM} aria-label="Add a controller" noValidate>
+      <DraftNote draft={draft} />
       <Field label="Name" error={errors.name?.message}>
         {(props) => <input {...props} {...register('name')} className="input w-56" maxLength={120} />}
       </Field>
@@ -71,11 +78,11 @@ function AddController({ onDone }: { onDone: () => void }) {
 
 function AddReader({ controllers, onDone }: { controllers: Controller[]; onDone: () => void }) {
   const { id: site } = useSite();
-  const { register, handleSubmit, formState } = useForm<
+  const [{ register, handleSubmit, formState }, draft] = useKeptForm<
     z.input<typeof newReaderSchema>,
     unknown,
     z.output<typeof newReaderSchema>
-  >({
+  >('readers', `${site} new`, {
     resolver: zodResolver(newReaderSchema),
     defaultValues: { name: '', device: '', kind: 'door', controllerId: controllers[0]?.id ?? null },
   });
@@ -83,10 +90,13 @@ function AddReader({ controllers, onDone }: { controllers: Controller[]; onDone:
   const [add, { error, isLoading }] = useAddReaderMutation();
   const submit = handleSubmit(async (reader) => {
     const kind = reader.controllerId === null ? 'enrolment' : 'door';
-    if ((await add({ site, ...reader, kind })).data) onDone();
+    if (!(await add({ site, ...reader, kind })).data) return;
+    draft.forget();
+    onDone();
   });
   return (
     <form onSubmit={submit} className={FORM} aria-label="Add a reader" noValidate>
+      <DraftNote draft={draft} />
       <Field label="Name" error={errors.name?.message}>
         {(props) => <input {...props} {...register('name')} className="input w-56" maxLength={120} />}
       </Field>

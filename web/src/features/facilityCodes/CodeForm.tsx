@@ -1,7 +1,9 @@
 /** Names a facility code, or changes what is said about one. */
 import { type FacilityCode, newFacilityCodeSchema } from '@rawbits/api';
 import { greatestOf } from '@rawbits/core/codec';
-import { useForm, useWatch } from 'react-hook-form';
+import { useWatch } from 'react-hook-form';
+import { DraftNote, Theirs } from '../../platform/drafts/DraftNote.tsx';
+import { useKeptForm } from '../../platform/drafts/useKeptForm.ts';
 import { useAddFacilityCodeMutation, useDescribeFacilityCodeMutation } from '../../platform/endpoints/facilityCodes.ts';
 import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { checkedAs } from '../../platform/forms/checkedAs.ts';
@@ -11,6 +13,16 @@ import { useSite } from '../../platform/site/useSite.ts';
 import { beginningOf, dayOf } from '../../platform/words/siteDays.ts';
 
 const EMPTY = { formatId: '', code: '', name: '', notes: '', orderedBy: '', orderedFrom: '', reserved: '' };
+
+const NAMES: Record<keyof typeof EMPTY, string> = {
+  formatId: 'Format',
+  code: 'Code',
+  name: 'Name',
+  notes: 'Notes',
+  orderedBy: 'Ordered by',
+  orderedFrom: 'From',
+  reserved: 'Reserved numbers',
+};
 
 /** Reserved ranges as text, one a line: `100-199 divers`. */
 const reservedText = (code: FacilityCode): string =>
@@ -51,10 +63,11 @@ export function CodeForm({ code, onDone }: { code: FacilityCode | undefined; onD
     reserved: reservedFrom(reserved),
     ...rest,
   });
-  const { register, control, handleSubmit, formState } = useForm({
+  const [form, draft] = useKeptForm('facility codes', `${site} ${code?.id ?? 'new'}`, {
     resolver: checkedAs(newFacilityCodeSchema, bodyOf),
     defaultValues: code ? typedOf(code, zone) : EMPTY,
   });
+  const { register, control, handleSubmit, formState } = form;
   const formatId = useWatch({ control, name: 'formatId' });
   const carrying = formats.filter((f) => f.adopted && f.format.spans.some((s) => s.role === 'facility'));
   const span = carrying.find((f) => f.format.id === formatId)?.format.spans.find((s) => s.role === 'facility');
@@ -67,7 +80,9 @@ export function CodeForm({ code, onDone }: { code: FacilityCode | undefined; onD
     const saved = code
       ? await describe({ site, id: code.id, body: { ...about, revision: code.revision } })
       : await add({ site, code: body });
-    if (saved.data) onDone();
+    if (!saved.data) return;
+    draft.forget();
+    onDone();
   });
   return (
     <form
@@ -76,6 +91,8 @@ export function CodeForm({ code, onDone }: { code: FacilityCode | undefined; onD
       aria-label="Facility code"
       noValidate
     >
+      <DraftNote draft={draft} />
+      {code && <Theirs draft={draft} words={(field, value) => [NAMES[field], String(value ?? '')]} />}
       <div className="grid grid-cols-3 gap-3 max-md:grid-cols-1">
         {!code && (
           <>
@@ -126,7 +143,14 @@ export function CodeForm({ code, onDone }: { code: FacilityCode | undefined; onD
         <button type="submit" className="btn btn-primary" disabled={adding.isLoading || describing.isLoading}>
           Save
         </button>
-        <button type="button" className="btn btn-line" onClick={onDone}>
+        <button
+          type="button"
+          className="btn btn-line"
+          onClick={() => {
+            draft.forget();
+            onDone();
+          }}
+        >
           Cancel
         </button>
       </div>

@@ -1,6 +1,8 @@
 /** Files of formats: the library out as JSON, CSV of spans or layout lines; a file in, reviewed, all of it or nothing. */
+
 import type { ImportReview } from '@rawbits/api';
 import { useState } from 'react';
+import { useDraft } from '../../platform/drafts/useDraft.ts';
 import { useImportFormatsMutation, useLazyExportFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { download } from '../../platform/files/download.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
@@ -56,7 +58,8 @@ function TakeOut() {
 }
 
 function BringIn() {
-  const [text, setText] = useState('');
+  const { id: site } = useSite();
+  const [text = '', setText] = useDraft<string>('files of formats', site);
   const [kind, setKind] = useState<Kind>('lines');
   const [importFormats, { data: review, error, isLoading, reset }] = useImportFormatsMutation();
   const dispatch = useAppDispatch();

@@ -1,25 +1,29 @@
 /** A new format: on the tape, or from a settings sheet, masks, or start and length that somebody gave. */
+
 import { failureOf } from '@rawbits/core/failure';
 import { layoutFromSheet, printLayoutLine } from '@rawbits/core/format';
 import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
+import { useDraft } from '../../platform/drafts/useDraft.ts';
 import { fromCsv } from '../../platform/files/csv.ts';
 import { Field } from '../../platform/forms/Field.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch, useAppSelector } from '../../platform/state/hooks.ts';
 import { draftDrawn, draftOpened, emptyDraft, NEW } from './editor/drafts.ts';
 import { FormatEditor } from './editor/FormatEditor.tsx';
+import { useFormatDraftKey } from './editor/useFormatDraftKey.ts';
 
 export function NewFormat({ onDone }: { onDone: () => void }) {
   const { id: site } = useSite();
-  const draft = useAppSelector((state) => state.drafts[NEW]);
+  const key = useFormatDraftKey(NEW);
+  const draft = useAppSelector((state) => state.drafts[key]);
   const latest = useAppSelector((state) => state.read.latest?.bits.length);
   const [pasting, setPasting] = useState(false);
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
   useEffect(() => {
-    dispatch(draftOpened({ key: NEW, draft: emptyDraft(String(latest ?? 26)) }));
-  }, [dispatch, latest]);
+    dispatch(draftOpened({ key, draft: emptyDraft(String(latest ?? 26)) }));
+  }, [dispatch, key, latest]);
   if (!draft) return null;
   return (
     <div className="flex min-h-0 min-w-0 flex-col gap-2">
@@ -35,13 +39,13 @@ export function NewFormat({ onDone }: { onDone: () => void }) {
       {pasting && (
         <FromSheet
           onLayout={(line) => {
-            dispatch(draftDrawn({ key: NEW, line }));
+            dispatch(draftDrawn({ key, line }));
             setPasting(false);
           }}
         />
       )}
       <FormatEditor
-        draftKey={NEW}
+        draftKey={key}
         onDone={(id) => {
           onDone();
           if (id) void navigate(`/${site}/formats/${id}`);
@@ -52,12 +56,14 @@ export function NewFormat({ onDone }: { onDone: () => void }) {
 }
 
 function FromSheet({ onLayout }: { onLayout: (line: string) => void }) {
-  const [text, setText] = useState('');
+  const { id: site } = useSite();
+  const [text = '', setText] = useDraft<string>('sheets to make formats of', site);
   const [firstIs, setFirstIs] = useState<0 | 1>(1);
   const [wrong, setWrong] = useState<string>();
   const take = () => {
     try {
       onLayout(printLayoutLine(layoutFromSheet(fromCsv(text), firstIs)));
+      setText(undefined);
     } catch (error) {
       const { message, where, hint } = failureOf(error);
       setWrong(`${where?.row ? `Line ${where.row}: ` : ''}${message} ${hint ?? ''}`);

@@ -11,6 +11,7 @@ import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch, useAppSelector } from '../../platform/state/hooks.ts';
 import { draftOpened, emptyDraft } from './editor/drafts.ts';
 import { FormatEditor } from './editor/FormatEditor.tsx';
+import { useFormatDraftKey } from './editor/useFormatDraftKey.ts';
 import { Overview } from './Overview.tsx';
 import { SettingsSheet } from './SettingsSheet.tsx';
 import { Versions } from './Versions.tsx';
@@ -30,7 +31,8 @@ export function OneFormat({ entry }: { entry: SiteFormat }) {
   const view = VIEWS.find(([id]) => id === params.get('view'))?.[0] ?? 'bits';
   const show = (id: string) => setParams(id === 'bits' ? {} : { view: id });
   const [change, setChange] = useState<SiteChange>();
-  const hasDraft = useAppSelector((state) => (state.drafts[entry.format.id]?.past.length ?? 0) > 0);
+  const draftKey = useFormatDraftKey(entry.format.id);
+  const hasDraft = useAppSelector((state) => (state.drafts[draftKey]?.past.length ?? 0) > 0);
   const dispatch = useAppDispatch();
   if (change)
     return (
@@ -111,13 +113,14 @@ function Provenance({ entry }: { entry: SiteFormat }) {
 
 function EditView({ entry, onDone }: { entry: SiteFormat; onDone: () => void }) {
   const { format, layout, newest } = entry;
-  const draft = useAppSelector((state) => state.drafts[format.id]);
+  const key = useFormatDraftKey(format.id);
+  const draft = useAppSelector((state) => state.drafts[key]);
   const dispatch = useAppDispatch();
   useEffect(() => {
     const { id, name, notes = '', source = '' } = format;
-    dispatch(draftOpened({ key: id, draft: emptyDraft(layout, { id, name, notes, source, basedOn: newest }) }));
-  }, [dispatch, format, layout, newest]);
-  return draft ? <FormatEditor draftKey={format.id} entry={entry} onDone={onDone} /> : null;
+    dispatch(draftOpened({ key, draft: emptyDraft(layout, { id, name, notes, source, basedOn: newest }) }));
+  }, [dispatch, key, format, layout, newest]);
+  return draft ? <FormatEditor draftKey={key} entry={entry} onDone={onDone} /> : null;
 }
 
 function Adoption({ entry, onChange }: { entry: SiteFormat; onChange: (change: SiteChange) => void }) {

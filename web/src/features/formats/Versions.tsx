@@ -1,4 +1,5 @@
 /** Versions of a format: what changed and why, any two compared on the tape and on the reads on file. */
+
 import type { LibraryFormat, SiteChange, SiteFormat } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import { decode } from '@rawbits/core/codec';
@@ -7,6 +8,7 @@ import { useMemo, useState } from 'react';
 import { DryRunPanel } from '../../parts/dryRun/DryRunPanel.tsx';
 import { drawingOf } from '../../parts/tape/ofFormat.ts';
 import { Tape } from '../../parts/tape/Tape.tsx';
+import { useDraft } from '../../platform/drafts/useDraft.ts';
 import { useSetRetiredMutation, useVersionsQuery } from '../../platform/endpoints/formats.ts';
 import { useReadsQuery } from '../../platform/endpoints/reads.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
@@ -203,7 +205,8 @@ function VersionTape({ version, sample }: { version: LibraryFormat; sample: stri
 function Retire({ entry }: { entry: SiteFormat }) {
   const [setRetired, { error, isLoading }] = useSetRetiredMutation();
   const [open, setOpen] = useState(false);
-  const [reason, setReason] = useState('');
+  const { id: site } = useSite();
+  const [reason = '', setReason] = useDraft<string>('reasons to retire', `${site} ${entry.format.id}`);
   const retired = entry.retiredAt !== null;
   if (!open)
     return (
@@ -216,7 +219,11 @@ function Retire({ entry }: { entry: SiteFormat }) {
       className="flex flex-wrap items-end gap-2"
       onSubmit={(event) => {
         event.preventDefault();
-        void setRetired({ id: entry.format.id, retired: !retired, reason }).then(({ data }) => data && setOpen(false));
+        void setRetired({ id: entry.format.id, retired: !retired, reason }).then(({ data }) => {
+          if (!data) return;
+          setReason(undefined);
+          setOpen(false);
+        });
       }}
     >
       <Field label={retired ? 'Why it comes back' : 'Why it is retired; sites that use it go on'} className="w-80">

@@ -1,7 +1,9 @@
 /** What can be done with a case as a whole: renamed, kept as a file, given up. */
+
 import { CASE_SCHEMA } from '@rawbits/api';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
+import { useDraft } from '../../platform/drafts/useDraft.ts';
 import { useRemoveCaseMutation } from '../../platform/endpoints/cases.ts';
 import { download } from '../../platform/files/download.ts';
 import { useSite } from '../../platform/site/useSite.ts';
@@ -11,7 +13,7 @@ export function CaseMenu({ working }: { working: WorkingCase }) {
   const { id: site, may } = useSite();
   const navigate = useNavigate();
   const [remove] = useRemoveCaseMutation();
-  const [name, setName] = useState<string>();
+  const [name, setName] = useDraft<string>('names of cases', `${site} ${working.shown!.id}`);
   const [sure, setSure] = useState(false);
   const shown = working.shown!;
   const keep = () => {

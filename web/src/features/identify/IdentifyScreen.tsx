@@ -1,7 +1,9 @@
 /** Identify: the cases of the site, and the one being worked on. */
+
 import { caseFileSchema } from '@rawbits/api';
 import { type FormEvent, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
+import { useDraft } from '../../platform/drafts/useDraft.ts';
 import { useCasesQuery, useStartCaseMutation } from '../../platform/endpoints/cases.ts';
 import { FailureNote, type Told } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
@@ -78,7 +80,7 @@ function StartCase() {
   const { id: site } = useSite();
   const inHand = useAppSelector((state) => state.read.inHand);
   const printed = useAppSelector((state) => state.read.printed);
-  const [name, setName] = useState('');
+  const [name = '', setName] = useDraft<string>('cases', `${site} new`);
   const [withRead, setWithRead] = useState(false);
   const [start, { error, isLoading }] = useStartCaseMutation();
   const [wrong, setWrong] = useState<Told>();
@@ -88,6 +90,7 @@ function StartCase() {
     event.preventDefault();
     const first = withRead && inHand ? [{ bits: inHand.bits, source: inHand.from, ...(printed && { printed }) }] : [];
     const started = await start({ site, name, specimens: first });
+    if (started.data) setName(undefined);
     open(started.data?.id);
   };
   const bringIn = async (file: File | undefined) => {

@@ -1,12 +1,15 @@
 /** Makes the format of a case for the site: the layout chosen with its standing, and its facility code. */
+
 import { type Body, type caseApi, caseResultSchema } from '@rawbits/api';
 import { parseLayoutLine, structuralId } from '@rawbits/core/format';
 import type { GroupFinding } from '@rawbits/core/identify';
 import { translationInWords } from '@rawbits/core/translate';
 import { useMemo, useState } from 'react';
-import { type UseFormReturn, useForm } from 'react-hook-form';
+import type { UseFormReturn } from 'react-hook-form';
 import { useNavigate } from 'react-router';
 import { boxInWords } from '../../parts/strip/boxInWords.ts';
+import { DraftNote } from '../../platform/drafts/DraftNote.tsx';
+import { useKeptForm } from '../../platform/drafts/useKeptForm.ts';
 import { useMakeFormatMutation } from '../../platform/endpoints/cases.ts';
 import { checkedAs } from '../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
@@ -76,7 +79,7 @@ export function MakeFormat({ working, finding, site, onDone }: Props) {
   const navigate = useNavigate();
   const translation = useMemo(() => translationOf(layout.layout, shown.specimens), [layout.layout, shown.specimens]);
   const standing = finding.bits.every((bit) => shownAs(bit) === 'proven') ? 'proven' : 'presumed';
-  const form = useForm({
+  const [form, draft] = useKeptForm('formats made of cases', `${site} ${shown.id}`, {
     resolver: checkedAs(caseResultSchema, (typed: Typed) =>
       resultOf(typed, layout, standing, translation, finding.range),
     ),
@@ -85,6 +88,7 @@ export function MakeFormat({ working, finding, site, onDone }: Props) {
   const submit = form.handleSubmit(async (result) => {
     const made = await make({ site, id: shown.id, result: { ...result, revision: await working.revision() } });
     if (!made.data) return;
+    draft.forget();
     dispatch(said(`The format is in use at this site, proven on ${made.data.evidence} cards; accept it at a door`));
     void navigate(`/${site}/formats/${made.data.formatId}`);
   });
@@ -96,6 +100,7 @@ export function MakeFormat({ working, finding, site, onDone }: Props) {
       noValidate
     >
       <h2>Make the format</h2>
+      <DraftNote draft={draft} />
       <Layouts layouts={finding.layouts} chosen={index} onChoose={setIndex} />
       <Names form={form} layout={layout} translation={translation} />
       <p className="text-ink-2">

@@ -1,7 +1,9 @@
 /** Where specimens come from: cards held to a reader while the case waits for them, a paste or CSV, reads on file. */
+
 import type { CaseSpecimen, Read } from '@rawbits/api';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { MiniTape } from '../../parts/tape/MiniTape.tsx';
+import { useDraft } from '../../platform/drafts/useDraft.ts';
 import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { useReadsQuery } from '../../platform/endpoints/reads.ts';
 import { useRigQuery } from '../../platform/endpoints/rig.ts';
@@ -18,9 +20,9 @@ import type { WorkingCase } from './useCase.ts';
 const WAIT_S = 90;
 
 export function TakeCards({ working, onAdd }: { working: WorkingCase; onAdd: (specimen: CaseSpecimen) => void }) {
-  const { may } = useSite();
+  const { id: site, may } = useSite();
   const [open, setOpen] = useState<'paste' | 'reads'>();
-  const [text, setText] = useState('');
+  const [text = '', setText] = useDraft<string>('pasted specimens', `${site} ${working.shown?.id ?? ''}`);
   const [taken, setTaken] = useState<Taken>();
   const taking = useTaking();
   const onPaste = (pasted: string) => {

@@ -1,6 +1,8 @@
 /** System identifiers of the site: what of it goes into its diversified keys. */
+
 import { newSystemIdentifierSchema } from '@rawbits/api';
-import { useForm } from 'react-hook-form';
+import { DraftNote } from '../../platform/drafts/DraftNote.tsx';
+import { useKeptForm } from '../../platform/drafts/useKeptForm.ts';
 import {
   useAddSystemIdentifierMutation,
   useRemoveSystemIdentifierMutation,
@@ -46,14 +48,17 @@ export function Identifiers({ onTake }: { onTake: (bytes: string) => void }) {
 function NewIdentifier() {
   const { id: site } = useSite();
   const [add, { error, isLoading }] = useAddSystemIdentifierMutation();
-  const { register, handleSubmit, reset, formState } = useForm({
+  const [form, draft] = useKeptForm('system identifiers', `${site} new`, {
     resolver: checkedAs(newSystemIdentifierSchema, (typed: { name: string; bytes: string }) => typed),
     defaultValues: { name: '', bytes: '' },
   });
+  const { register, handleSubmit, reset, formState } = form;
   const { errors } = formState;
   const submit = handleSubmit(async (body) => {
     const added = await add({ params: { site }, body });
-    if (added.data) reset();
+    if (!added.data) return;
+    draft.forget();
+    reset();
   });
   return (
     <form
@@ -62,6 +67,7 @@ function NewIdentifier() {
       aria-label="New system identifier"
       noValidate
     >
+      <DraftNote draft={draft} />
       <div className="grid grid-cols-2 gap-2">
         <Field label="Name" error={errors.name?.message}>
           {(props) => <input {...props} {...register('name')} className="input w-full" maxLength={120} />}

@@ -1,6 +1,8 @@
 /** Noting by hand what Raw Bits cannot see: that a reader carries a key, that a partner was given it, or has it no more. */
+
 import { type KeyHolding, type KeySet, newHoldingSchema } from '@rawbits/api';
-import { useForm } from 'react-hook-form';
+import { DraftNote } from '../../platform/drafts/DraftNote.tsx';
+import { useKeptForm } from '../../platform/drafts/useKeptForm.ts';
 import { useReadersQuery } from '../../platform/endpoints/doors.ts';
 import { useAddHoldingMutation, useEndHoldingMutation } from '../../platform/endpoints/keys.ts';
 import { checkedAs } from '../../platform/forms/checkedAs.ts';
@@ -25,10 +27,11 @@ export function NoteHolding({ sets, holdings }: { sets: KeySet[]; holdings: KeyH
   const { data: readers = [] } = useReadersQuery(site);
   const [add, { error, isLoading }] = useAddHoldingMutation();
   const [end, { error: notEnded }] = useEndHoldingMutation();
-  const { register, handleSubmit, watch, reset, formState } = useForm({
+  const [form, draft] = useKeptForm('holdings of keys', `${site} new`, {
     resolver: checkedAs(newHoldingSchema, bodyOf),
     defaultValues: { of: '', kind: 'reader' as Typed['kind'], reader: '', partner: '' },
   });
+  const { register, handleSubmit, watch, reset, formState } = form;
   const { errors } = formState;
   const versions = sets.flatMap((set) =>
     set.keys.flatMap((key) =>
@@ -42,12 +45,15 @@ export function NoteHolding({ sets, holdings }: { sets: KeySet[]; holdings: KeyH
   const open = holdings.filter(({ kind, until }) => (kind === 'reader' || kind === 'partner') && until === null);
   const submit = handleSubmit(async (body) => {
     const added = await add({ params: { site }, body });
-    if (added.data) reset();
+    if (!added.data) return;
+    draft.forget();
+    reset();
   });
   return (
     <section className="panel grid content-start gap-3 p-4" aria-label="Note who has a key">
       <form onSubmit={submit} className="grid gap-2" noValidate>
         <h2>A reader or partner has a key</h2>
+        <DraftNote draft={draft} />
         <Field
           label="Key and version"
           error={errors.of?.message ?? (errors as { keyId?: { message?: string } }).keyId?.message}

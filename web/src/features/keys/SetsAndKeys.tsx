@@ -1,8 +1,10 @@
 /** The key sets of a site with their keys at the left, one key at the right. */
+
 import { newKeySetSchema } from '@rawbits/api';
 import { useEffect, useState } from 'react';
-import { useForm } from 'react-hook-form';
 import { useNavigate, useParams } from 'react-router';
+import { DraftNote } from '../../platform/drafts/DraftNote.tsx';
+import { useKeptForm } from '../../platform/drafts/useKeptForm.ts';
 import { useAddKeySetMutation, useKeySetsQuery } from '../../platform/endpoints/keys.ts';
 import { checkedAs } from '../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
@@ -82,18 +84,22 @@ export function SetsAndKeys({ open }: { open: boolean }) {
 function NewSet({ onDone }: { onDone: () => void }) {
   const { id: site } = useSite();
   const [add, { error, isLoading }] = useAddKeySetMutation();
-  const { register, handleSubmit, formState } = useForm({
+  const [form, draft] = useKeptForm('key sets', `${site} new`, {
     resolver: checkedAs(newKeySetSchema, (typed: { name: string; notes: string }) => typed),
     defaultValues: { name: '', notes: '' },
   });
+  const { register, handleSubmit, formState } = form;
   const { errors } = formState;
   const submit = handleSubmit(async (body) => {
     const added = await add({ params: { site }, body });
-    if (added.data) onDone();
+    if (!added.data) return;
+    draft.forget();
+    onDone();
   });
   return (
     <form onSubmit={submit} className="panel grid content-start gap-3 p-4" aria-label="New key set" noValidate>
       <h2>New key set</h2>
+      <DraftNote draft={draft} />
       <label className="grid max-w-md gap-1">
         <span className="field-label">Name</span>
         <input {...register('name')} className="input w-full" maxLength={120} placeholder="Staff cards" />

@@ -1,7 +1,8 @@
 import { zodResolver } from '@hookform/resolvers/zod';
 import { newOperatorSchema } from '@rawbits/api';
-import { useForm } from 'react-hook-form';
 import type { z } from 'zod';
+import { DraftNote } from '../../platform/drafts/DraftNote.tsx';
+import { useKeptForm } from '../../platform/drafts/useKeptForm.ts';
 import { useAddOperatorMutation } from '../../platform/endpoints/operators.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
@@ -12,20 +13,25 @@ type Typed = z.input<typeof newOperatorSchema>;
 
 export function AddOperator() {
   const { id } = useSite();
-  const { register, handleSubmit, reset, watch, setValue, formState, getValues } = useForm<Typed, unknown, unknown>({
+  const [form, draft] = useKeptForm<Typed, unknown, unknown>('operators', `${id} new`, {
+    secret: ['password'],
     resolver: zodResolver(newOperatorSchema),
     defaultValues: { name: '', login: '', roles: ['technician'], password: '' },
   });
+  const { register, handleSubmit, reset, watch, setValue, formState, getValues } = form;
   const { errors } = formState;
   const [add, { data, error, isLoading }] = useAddOperatorMutation();
   const submit = handleSubmit(async () => {
     // What was typed, not what the schema makes of it: a checked password is a secret that does not print itself.
     const added = await add({ site: id, ...getValues() });
-    if (added.data) reset();
+    if (!added.data) return;
+    draft.forget();
+    reset();
   });
   return (
     <form onSubmit={submit} className="panel grid gap-3 p-4" aria-label="Add an operator" noValidate>
       <h2>Add an operator</h2>
+      <DraftNote draft={draft} />
       <Field label="Name" error={errors.name?.message}>
         {(props) => <input {...props} {...register('name')} className="input w-full" maxLength={120} />}
       </Field>

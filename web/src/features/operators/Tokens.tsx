@@ -2,9 +2,9 @@
 
 import { zodResolver } from '@hookform/resolvers/zod';
 import { ALL_PERMISSIONS, type ApiToken, NEVER_FOR_TOKENS, newTokenSchema, PERMISSIONS } from '@rawbits/api';
-import { useForm } from 'react-hook-form';
 import type { z } from 'zod';
 import { ShownOnce } from '../../parts/secret/ShownOnce.tsx';
+import { useKeptForm } from '../../platform/drafts/useKeptForm.ts';
 import { useMakeTokenMutation, useRevokeTokenMutation, useTokensQuery } from '../../platform/endpoints/operators.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
@@ -81,10 +81,11 @@ function TokenRow({ site, token }: { site: string; token: ApiToken }) {
 function NewToken() {
   const { id: site, may } = useSite();
   const [make, { data, error, isLoading, reset: forget }] = useMakeTokenMutation();
-  const { register, handleSubmit, reset, formState } = useForm<Typed, unknown, z.output<typeof newTokenSchema>>({
+  const [form] = useKeptForm<Typed, unknown, z.output<typeof newTokenSchema>>('tokens', `${site} new`, {
     resolver: zodResolver(newTokenSchema),
     defaultValues: { name: '', permissions: ['see the site'], days: 90 },
   });
+  const { register, handleSubmit, reset, formState } = form;
   const { errors } = formState;
   const submit = handleSubmit(async (token) => {
     const made = await make({ site, ...token });

@@ -2,7 +2,7 @@
 import { Bits } from '@rawbits/core/bits';
 import type { Window } from '@rawbits/core/identify';
 import { useDeferredValue, useLayoutEffect, useMemo } from 'react';
-import { countChosen, orderChosen, type TapeOrder } from '../../parts/inHand/slice.ts';
+import { countChosen, orderChosen, pinToggled, type TapeOrder } from '../../parts/inHand/slice.ts';
 import type { TapeSpan } from '../../parts/tape/geometry.ts';
 import { drawingOf } from '../../parts/tape/ofFormat.ts';
 import { Tape } from '../../parts/tape/Tape.tsx';
@@ -53,6 +53,7 @@ export function ReadScreen() {
           {inHand.from.startsWith('pasted') ? `${inHand.from} · ` : 'Wiegand · '}
           {clock(inHand.at)}
         </span>
+        <Pin />
         <TapeSwitches length={inHand.bits.length} />
       </div>
       <LaterRead />
@@ -70,6 +71,23 @@ export function ReadScreen() {
         <History current={inHand} />
       </div>
     </div>
+  );
+}
+
+/** Keeps the read in hand, whatever comes in, until another is chosen. */
+function Pin() {
+  const pinned = useAppSelector((state) => state.read.pinned);
+  const dispatch = useAppDispatch();
+  return (
+    <button
+      type="button"
+      className="switch-link"
+      aria-pressed={pinned}
+      title={pinned ? 'Later reads wait until you take them' : 'Later reads wait, and this one stays in hand'}
+      onClick={() => dispatch(pinToggled())}
+    >
+      {pinned ? 'kept in hand' : 'keep in hand'}
+    </button>
   );
 }
 

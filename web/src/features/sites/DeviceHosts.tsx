@@ -1,9 +1,10 @@
 /** Device hosts: what offers the site its devices, whether it is connected, and the token with which it dials in. */
+
 import { zodResolver } from '@hookform/resolvers/zod';
 import { type DeviceHost, newHostSchema } from '@rawbits/api';
-import { useForm } from 'react-hook-form';
 import type { z } from 'zod';
 import { ShownOnce } from '../../parts/secret/ShownOnce.tsx';
+import { useKeptForm } from '../../platform/drafts/useKeptForm.ts';
 import { useAddHostMutation, useHostsQuery, useRevokeHostMutation } from '../../platform/endpoints/hosts.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
@@ -82,11 +83,11 @@ function HostRow({ site, host }: { site: string; host: DeviceHost }) {
 function NewHost() {
   const { id: site } = useSite();
   const [add, { data, error, isLoading, reset: forget }] = useAddHostMutation();
-  const { register, handleSubmit, reset, formState } = useForm<
+  const [{ register, handleSubmit, reset, formState }] = useKeptForm<
     z.input<typeof newHostSchema>,
     unknown,
     z.output<typeof newHostSchema>
-  >({ resolver: zodResolver(newHostSchema), defaultValues: { name: '' } });
+  >('device hosts', `${site} new`, { resolver: zodResolver(newHostSchema), defaultValues: { name: '' } });
   const submit = handleSubmit(async (host) => {
     if ((await add({ site, ...host })).data) reset();
   });

@@ -1,9 +1,12 @@
 /** This site: its name and time zone, its rig; and more sites. */
+
 import { zodResolver } from '@hookform/resolvers/zod';
 import { newSiteSchema, type Site } from '@rawbits/api';
-import { useForm } from 'react-hook-form';
+import type { UseFormReturn } from 'react-hook-form';
 import { useNavigate } from 'react-router';
 import type { z } from 'zod';
+import { DraftNote, Theirs } from '../../platform/drafts/DraftNote.tsx';
+import { useKeptForm } from '../../platform/drafts/useKeptForm.ts';
 import { useBringRigInMutation } from '../../platform/endpoints/rig.ts';
 import { useAddSiteMutation, useChangeSiteMutation } from '../../platform/endpoints/session.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
@@ -24,7 +27,7 @@ export function SiteScreen() {
       <h1>{site.name}</h1>
       <div className="grid grid-cols-2 items-start gap-3 max-lg:grid-cols-1">
         <div className="grid gap-3">
-          <ThisSite key={`${site.id} ${site.name} ${site.timeZone}`} site={site} />
+          <ThisSite key={site.id} site={site} />
           <DeviceHosts />
           <ExportSite site={site} />
         </div>
@@ -38,7 +41,7 @@ export function SiteScreen() {
   );
 }
 
-function Fields({ form }: { form: ReturnType<typeof useForm<Typed, unknown, Checked>> }) {
+function Fields({ form }: { form: UseFormReturn<Typed, unknown, Checked> }) {
   const { register, formState } = form;
   const { errors } = formState;
   return (
@@ -54,20 +57,26 @@ function Fields({ form }: { form: ReturnType<typeof useForm<Typed, unknown, Chec
   );
 }
 
+const SITE_FIELDS: Record<keyof Typed, string> = { name: 'Name', shortName: 'Short', timeZone: 'Time zone' };
+
 function ThisSite({ site }: { site: Site }) {
-  const form = useForm<Typed, unknown, Checked>({
+  const [form, draft] = useKeptForm<Typed, unknown, Checked>('sites', site.id, {
     resolver: zodResolver(newSiteSchema),
     defaultValues: { name: site.name, shortName: site.shortName, timeZone: site.timeZone },
   });
   const [change, { error, isLoading }] = useChangeSiteMutation();
   return (
     <form
-      onSubmit={form.handleSubmit((values) => change({ site: site.id, ...values }))}
+      onSubmit={form.handleSubmit(async (values) => {
+        if ((await change({ site: site.id, ...values })).data) draft.forget();
+      })}
       className="panel grid gap-3 p-4"
       aria-label="This site"
       noValidate
     >
       <h2>This site</h2>
+      <DraftNote draft={draft} />
+      <Theirs draft={draft} words={(field, value) => [SITE_FIELDS[field], String(value ?? '')]} />
       <Fields form={form} />
       <FailureNote failure={error} />
       <button
@@ -111,18 +120,21 @@ function RigOfSite({ site }: { site: Site }) {
 
 function AnotherSite({ zone }: { zone: string }) {
   const navigate = useNavigate();
-  const form = useForm<Typed, unknown, Checked>({
+  const [form, draft] = useKeptForm<Typed, unknown, Checked>('sites', 'new', {
     resolver: zodResolver(newSiteSchema),
     defaultValues: { name: '', shortName: '', timeZone: zone },
   });
   const [add, { error, isLoading }] = useAddSiteMutation();
   const submit = form.handleSubmit(async (values) => {
     const added = await add(values);
-    if (added.data) void navigate(`/${added.data.id}/site`);
+    if (!added.data) return;
+    draft.forget();
+    void navigate(`/${added.data.id}/site`);
   });
   return (
     <form onSubmit={submit} className="panel grid gap-3 p-4" aria-label="Another site" noValidate>
       <h2>Another site</h2>
+      <DraftNote draft={draft} />
       <Fields form={form} />
       <FailureNote failure={error} />
       <button type="submit" className="btn btn-line justify-self-start" disabled={isLoading}>

@@ -19,10 +19,7 @@ const chosen = (label: string) => (screen.getByLabelText(label) as HTMLSelectEle
 const read = (bits: string, at: string): ReadInHand => ({ bits, at, from: 'Boat shed', id: at, readings: [] });
 
 describe('what is typed of a card', () => {
-  beforeEach(() => {
-    giveSizes();
-    localStorage.clear();
-  });
+  beforeEach(() => giveSizes());
 
   it('is there again after a reload, says so, and can be begun afresh', async () => {
     stockServer();

@@ -1,6 +1,8 @@
 /** What verifying a record found, each break by itself, and settling them with a reason. */
+
 import type { TrailFinding } from '@rawbits/api';
-import { type FormEvent, useState } from 'react';
+import type { FormEvent } from 'react';
+import { useDraft } from '../../platform/drafts/useDraft.ts';
 import { useSettleTrailMutation, useVerifyTrailQuery } from '../../platform/endpoints/trail.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
@@ -62,12 +64,14 @@ function Findings({ title, findings, more }: { title: string; findings: TrailFin
 
 /** A break is found until somebody answers for it; its settling is an entry, and the break stays on record. */
 function Settle({ site, onSettled }: { site: string | null; onSettled: () => void }) {
-  const [reason, setReason] = useState('');
+  const [reason = '', setReason] = useDraft<string>('reasons to settle', site ?? 'house');
   const [settle, { error, isLoading }] = useSettleTrailMutation();
   const submit = async (event: FormEvent) => {
     event.preventDefault();
     const done = await settle({ site, reason });
-    if (done.data) onSettled();
+    if (!done.data) return;
+    setReason(undefined);
+    onSettled();
   };
   return (
     <form onSubmit={submit} className="flex flex-wrap items-end gap-3">

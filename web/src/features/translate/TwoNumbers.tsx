@@ -1,7 +1,9 @@
 /** Two devices disagree about the same cards: what leads from one to the other, and keeping it under a name. */
+
 import type { Explanation, Pair } from '@rawbits/core/translate';
 import { translationInWords } from '@rawbits/core/translate';
 import { type ClipboardEvent, useDeferredValue, useMemo, useState } from 'react';
+import { useDraft } from '../../platform/drafts/useDraft.ts';
 import {
   useKeepTranslationMutation,
   useRemoveTranslationMutation,
@@ -14,8 +16,11 @@ import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch } from '../../platform/state/hooks.ts';
 import { EMPTY_PAIR, explained, filled, pairsFrom } from './pairs.ts';
 
+const NO_PAIRS = [EMPTY_PAIR];
+
 export function TwoNumbers() {
-  const [pairs, setPairs] = useState<Pair[]>([EMPTY_PAIR]);
+  const { id: site } = useSite();
+  const [pairs = NO_PAIRS, setPairs] = useDraft<Pair[]>('pairs of numbers', site);
   const later = useDeferredValue(pairs);
   const entered = useMemo(() => filled(later), [later]);
   const { result, failure } = useMemo(() => (entered.length > 0 ? explained(entered) : {}), [entered]);
@@ -28,7 +33,11 @@ export function TwoNumbers() {
         <p className="text-ink-2">
           One card a row, as each device shows it: hex, decimal, bits, fff,nnnnn. Two or three cards are usually enough.
         </p>
-        <PairTable pairs={pairs} onPairs={setPairs} unexplained={explanation?.unexplained ?? []} />
+        <PairTable
+          pairs={pairs}
+          onPairs={(next) => setPairs(next.some(({ a, b }) => a || b) ? next : undefined)}
+          unexplained={explanation?.unexplained ?? []}
+        />
         <FailureNote
           failure={
             failure && {
@@ -177,7 +186,7 @@ function Choice({
 
 function Keep({ explanation }: { explanation: Explanation }) {
   const { id: site, may } = useSite();
-  const [name, setName] = useState('');
+  const [name = '', setName] = useDraft<string>('translations', `${site} new`);
   const [keep, { error, isLoading }] = useKeepTranslationMutation();
   const dispatch = useAppDispatch();
   if (!may('use formats')) return null;

@@ -38,6 +38,29 @@ describe('the read in hand', () => {
     expect(after(...typing, slice.arrived(other), slice.presentedHere('r2')).inHand!.bits).toBe('111');
   });
 
+  it('that is pinned stays, whatever is read or pasted, until another is chosen', () => {
+    const own = from('111');
+    const held = after(slice.arrived(from('101', undefined, 'r1')), slice.pinToggled(), slice.arrived(own));
+    expect(held).toMatchObject({ inHand: { bits: '101' }, latest: { bits: '111' }, waiting: true });
+    expect(readSlice.reducer(held, slice.presentedHere('r9')).awaited).toBeNull();
+    expect(readSlice.reducer(held, slice.chosen(own))).toMatchObject({
+      inHand: { bits: '111' },
+      pinned: false,
+      waiting: false,
+    });
+  });
+
+  it('a print that was typed is there again when its read is', () => {
+    const state = after(
+      slice.arrived(from('101')),
+      slice.printedTyped('5'),
+      slice.arrived(from('111')),
+      slice.printedTyped('77'),
+      slice.chosen(from('101')),
+    );
+    expect([state.printed, state.prints]).toEqual(['5', { 111: '77' }]);
+  });
+
   it('the same card held again keeps its print', () => {
     expect(after(slice.arrived(from('101')), slice.printedTyped('5'), slice.arrived(from('101'))).printed).toBe('5');
   });

@@ -27,6 +27,10 @@ export interface ReadState {
   /** The newest read of the site, shown in the intake. */
   latest: ReadInHand | null;
   printed: string;
+  /** What was typed for other reads, by their bits: it is there again when they are chosen again. */
+  prints: Record<string, string>;
+  /** The read in hand stays until another is chosen, whatever comes in. */
+  pinned: boolean;
   /** The field for the print has the focus: the read is held, whether anything was typed yet or not. */
   printing: boolean;
   /** The latest read came in while the one in hand was held, and was not taken yet. */
@@ -44,6 +48,8 @@ const initialState: ReadState = {
   inHand: null,
   latest: null,
   printed: '',
+  prints: {},
+  pinned: false,
   printing: false,
   waiting: false,
   awaited: null,
@@ -53,9 +59,15 @@ const initialState: ReadState = {
   countFrom: 'first',
 };
 
-/** Whether the read in hand stays there when another comes in: a print is being typed for it. */
-export const isHeld = ({ inHand, printed, printing }: ReadState): boolean =>
-  inHand !== null && (printing || printed !== '');
+/** Whether the read in hand stays there when another comes in: it is pinned, or a print is being typed for it. */
+export const isHeld = ({ inHand, printed, printing, pinned }: ReadState): boolean =>
+  inHand !== null && (pinned || printing || printed !== '');
+
+/** So many prints are kept. */
+const MOST_PRINTS = 40;
+
+/** What of it outlives a page that is loaded again. */
+export type HandKept = Pick<ReadState, 'inHand' | 'printed' | 'prints' | 'pinned' | 'formatId'>;
 
 export const inHandOf = (read: Read): ReadInHand => ({
   bits: read.bits,
@@ -67,7 +79,10 @@ export const inHandOf = (read: Read): ReadInHand => ({
 
 function take(state: ReadState, read: ReadInHand): void {
   if (state.inHand?.bits !== read.bits) {
-    state.printed = '';
+    const { [read.bits]: known = '', ...others } = state.prints;
+    if (state.inHand && state.printed !== '') others[state.inHand.bits] = state.printed;
+    state.prints = Object.fromEntries(Object.entries(others).slice(-MOST_PRINTS));
+    state.printed = known;
     state.formatId = null;
     state.windowIndex = null;
   }
@@ -88,17 +103,19 @@ export const readSlice = createSlice({
   reducers: {
     /**
      * A new read came in: it is the latest. It comes in hand, too, unless a print is being typed for the one that is:
-     * then it waits to be taken. What was pasted here, or presented from here, was meant to be looked at.
+     * then it waits to be taken. What was pasted here, or presented from here, was meant to be looked at, unless the one
+     * in hand is pinned.
      */
     arrived: (state, { payload }: PayloadAction<ReadInHand>) => {
       state.latest = payload;
       const own = payload.id === null || payload.id === state.awaited;
       if (own) state.awaited = null;
-      if (own || !isHeld(state) || payload.bits === state.inHand?.bits) take(state, payload);
+      if ((own && !state.pinned) || !isHeld(state) || payload.bits === state.inHand?.bits) take(state, payload);
       else state.waiting = true;
     },
     /** A credential was presented from this page: its read is to come in hand. */
     presentedHere: (state, { payload }: PayloadAction<string>) => {
+      if (state.pinned) return;
       if (state.latest?.id === payload) take(state, state.latest);
       else state.awaited = payload;
     },
@@ -106,8 +123,16 @@ export const readSlice = createSlice({
     printFocused: (state, { payload }: PayloadAction<boolean>) => {
       state.printing = payload;
     },
-    /** An earlier read was chosen. */
-    chosen: (state, { payload }: PayloadAction<ReadInHand>) => take(state, payload),
+    /** An earlier read was chosen, or one that waited. */
+    chosen: (state, { payload }: PayloadAction<ReadInHand>) => {
+      if (payload.bits !== state.inHand?.bits) state.pinned = false;
+      take(state, payload);
+    },
+    pinToggled: (state) => {
+      state.pinned = !state.pinned;
+    },
+    /** What was in hand before this page was loaded again. */
+    handFound: (state, { payload }: PayloadAction<HandKept>) => Object.assign(state, payload),
     /** What the site's newest read is, as the server has it; taken in hand when nothing is. */
     latestKnown: (state, { payload }: PayloadAction<ReadInHand>) => {
       if (state.latest && state.latest.at >= payload.at) return;
@@ -124,6 +149,7 @@ export const readSlice = createSlice({
       const { inHand, printed } = state;
       take(state, { ...inHand, bits: payload.bits, from: `pasted, ${payload.notation}` });
       // It is the same card still, and what is printed on it stays.
+      delete state.prints[inHand.bits];
       state.printed = printed;
       state.latest = state.inHand;
     },
@@ -153,6 +179,8 @@ export const {
   presentedHere,
   printFocused,
   chosen,
+  pinToggled,
+  handFound,
   latestKnown,
   kept,
   readingChosen,

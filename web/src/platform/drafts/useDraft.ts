@@ -9,7 +9,7 @@ export function useDraftKey(about: string): string {
   return `${data?.operator.id ?? ''} ${about}`;
 }
 
-/** The draft of a thing, or undefined where nothing was changed; `set` with undefined forgets it. */
+/** The draft of a thing, or undefined where nothing was changed; `set` with undefined, or an empty text, forgets it. */
 export function useDraft<T>(kind: string, about: string): [T | undefined, (value: T | undefined) => void] {
   const key = useDraftKey(about);
   const [state, setState] = useState<{ key: string; value: T | undefined }>();
@@ -17,7 +17,7 @@ export function useDraft<T>(kind: string, about: string): [T | undefined, (value
   const set = useCallback(
     (value: T | undefined) => {
       setState({ key, value });
-      keepDraft(kind, key, value);
+      keepDraft(kind, key, value === '' ? undefined : value);
     },
     [kind, key],
   );

@@ -6,6 +6,8 @@ export interface FrameState {
   theme: 'chart-room' | 'night-watch';
   singleKeys: boolean;
   rigOpen: boolean;
+  /** Of a site, the readers whose reads come in by themselves; all where none are named. */
+  myReaders: Record<string, string[]>;
   commandsOpen: boolean;
   shortcutsOpen: boolean;
   /** The last thing done, in words, for the status line and screen readers. */
@@ -16,15 +18,17 @@ export interface FrameState {
 
 const KEY = 'rawbits.settings';
 
-const { theme = 'chart-room', singleKeys = true, rigOpen = false } = keptUnder<FrameState>(KEY);
-const keep = keeping(KEY, { theme, singleKeys, rigOpen });
+const { theme = 'chart-room', singleKeys = true, rigOpen = false, myReaders = {} } = keptUnder<FrameState>(KEY);
+const keep = keeping(KEY, { theme, singleKeys, rigOpen, myReaders });
 
-export const saveSettings = ({ theme, singleKeys, rigOpen }: FrameState): void => keep({ theme, singleKeys, rigOpen });
+export const saveSettings = ({ theme, singleKeys, rigOpen, myReaders }: FrameState): void =>
+  keep({ theme, singleKeys, rigOpen, myReaders });
 
 const initialState: FrameState = {
   theme,
   singleKeys,
   rigOpen,
+  myReaders,
   commandsOpen: false,
   shortcutsOpen: false,
   said: null,
@@ -50,6 +54,10 @@ export const frameSlice = createSlice({
     rigToggled: (state) => {
       state.rigOpen = !state.rigOpen;
     },
+    /** Whose reads come in by themselves at a site; all for an empty list. */
+    readersChosen: (state, { payload }: PayloadAction<{ site: string; readers: string[] }>) => {
+      state.myReaders = { ...state.myReaders, [payload.site]: payload.readers };
+    },
     commandsShown: (state, { payload }: PayloadAction<boolean>) => {
       state.commandsOpen = payload;
     },
@@ -67,5 +75,13 @@ export const frameSlice = createSlice({
     },
   },
 });
-export const { themeToggled, singleKeysToggled, rigToggled, commandsShown, shortcutsShown, followed, said } =
-  frameSlice.actions;
+export const {
+  themeToggled,
+  singleKeysToggled,
+  rigToggled,
+  readersChosen,
+  commandsShown,
+  shortcutsShown,
+  followed,
+  said,
+} = frameSlice.actions;

@@ -1,7 +1,9 @@
 /** Asking for a second custodian: with a reason, which stands in the trail. */
+
 import { type Key, reasonSchema } from '@rawbits/api';
-import { useForm } from 'react-hook-form';
 import { z } from 'zod';
+import { DraftNote } from '../../../platform/drafts/DraftNote.tsx';
+import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
 import { useAskForKeyMutation } from '../../../platform/endpoints/keys.ts';
 import { checkedAs } from '../../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
@@ -24,13 +26,16 @@ interface Props {
 export function AskFor({ of, kind, version, onDone }: Props) {
   const { id: site } = useSite();
   const [ask, { error, isLoading }] = useAskForKeyMutation();
-  const { register, handleSubmit, formState } = useForm({
+  const [form, draft] = useKeptForm('asked for a key', `${site} ${of.id} ${version} ${kind}`, {
     resolver: checkedAs(z.strictObject({ reason: reasonSchema }), (typed: { reason: string }) => typed),
     defaultValues: { reason: '' },
   });
+  const { register, handleSubmit, formState } = form;
   const submit = handleSubmit(async ({ reason }) => {
     const asked = await ask({ params: { site }, body: { kind, keyId: of.id, version, reason } });
-    if (asked.data) onDone();
+    if (!asked.data) return;
+    draft.forget();
+    onDone();
   });
   return (
     <form onSubmit={submit} className="grid gap-2 border-t border-faint pt-3" aria-label={`${kind} a key`} noValidate>
@@ -38,6 +43,7 @@ export function AskFor({ of, kind, version, onDone }: Props) {
         {kind === 'uncover' ? 'Uncover' : 'Destroy'} {of.name}, version {version}
       </h2>
       <p className="text-ink-2">{ABOUT[kind]}</p>
+      <DraftNote draft={draft} />
       <Field label="Why" error={formState.errors.reason?.message}>
         {(props) => <input {...props} {...register('reason')} className="input w-full" maxLength={400} />}
       </Field>

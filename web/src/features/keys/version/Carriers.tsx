@@ -1,6 +1,8 @@
 /** Cards that came keyed: those of a range carry a version. */
+
 import { type Key, keyApi } from '@rawbits/api';
-import { useForm } from 'react-hook-form';
+import { DraftNote } from '../../../platform/drafts/DraftNote.tsx';
+import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
 import { useFormatsQuery } from '../../../platform/endpoints/formats.ts';
 import { useNoteCarriersMutation } from '../../../platform/endpoints/keys.ts';
 import { checkedAs } from '../../../platform/forms/checkedAs.ts';
@@ -14,7 +16,7 @@ export function Carriers({ of, version, onDone }: { of: Key; version: number; on
   const { data: formats = [] } = useFormatsQuery(site);
   const inUse = formats.filter(({ adopted }) => adopted);
   const [note, { data, error, isLoading }] = useNoteCarriersMutation();
-  const { register, handleSubmit, formState } = useForm({
+  const [form, draft] = useKeptForm('cards that carry keys', `${site} ${of.id} ${version}`, {
     resolver: checkedAs(
       keyApi.carriers.body!,
       (typed: { formatId: string; facility: string; from: string; to: string }) => ({
@@ -24,8 +26,12 @@ export function Carriers({ of, version, onDone }: { of: Key; version: number; on
     ),
     defaultValues: { formatId: '', facility: '', from: '', to: '' },
   });
+  const { register, handleSubmit, formState } = form;
   const { errors } = formState;
-  const submit = handleSubmit((body) => note({ params: { site, id: of.id, version: String(version) }, body }));
+  const submit = handleSubmit(async (body) => {
+    const noted = await note({ params: { site, id: of.id, version: String(version) }, body });
+    if (noted.data) draft.forget();
+  });
   return (
     <form
       onSubmit={submit}
@@ -39,6 +45,7 @@ export function Carriers({ of, version, onDone }: { of: Key; version: number; on
       <p className="text-ink-2">
         Cards on file of one box, as its label has them. They are then counted under this version.
       </p>
+      <DraftNote draft={draft} />
       <div className="flex flex-wrap gap-3">
         <Field label="Format" error={errors.formatId?.message}>
           {(props) => (

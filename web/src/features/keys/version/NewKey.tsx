@@ -1,7 +1,10 @@
 /** A new key in a set. */
+
 import { KEY_PURPOSES, type KeySet, newKeySchema } from '@rawbits/api';
 import { KEY_KINDS, type KeyKind } from '@rawbits/core/key';
-import { type UseFormReturn, useForm } from 'react-hook-form';
+import type { UseFormReturn } from 'react-hook-form';
+import { DraftNote } from '../../../platform/drafts/DraftNote.tsx';
+import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
 import { useAddKeyMutation } from '../../../platform/endpoints/keys.ts';
 import { checkedAs } from '../../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
@@ -38,7 +41,8 @@ export function NewKey({ sets, set, onDone, onAdded }: Props) {
     notes,
     ...versionBodyOf(comes, zone),
   });
-  const form = useForm({
+  const [form, draft] = useKeptForm('keys', `${site} new`, {
+    secret: ['hex'],
     resolver: checkedAs(newKeySchema, bodyOf),
     defaultValues: {
       setId: set ?? sets[0]?.id ?? '',
@@ -54,7 +58,9 @@ export function NewKey({ sets, set, onDone, onAdded }: Props) {
   const submit = handleSubmit(async () => {
     // What was typed, not what the schema makes of it: a checked key is a secret that does not print itself.
     const added = await add({ params: { site }, body: bodyOf(getValues()) });
-    if (added.data) onAdded(added.data.id);
+    if (!added.data) return;
+    draft.forget();
+    onAdded(added.data.id);
   });
   return (
     <form
@@ -64,6 +70,7 @@ export function NewKey({ sets, set, onDone, onAdded }: Props) {
       noValidate
     >
       <h2>New key</h2>
+      <DraftNote draft={draft} />
       <div className="grid grid-cols-2 gap-3 max-lg:grid-cols-1">
         <Field label="Set">
           {(props) => (

@@ -1,6 +1,8 @@
 /** A new version of a key: the first step of rolling it over. */
+
 import { type Key, newKeyVersionSchema } from '@rawbits/api';
-import { useForm } from 'react-hook-form';
+import { DraftNote } from '../../../platform/drafts/DraftNote.tsx';
+import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
 import { useAddKeyVersionMutation } from '../../../platform/endpoints/keys.ts';
 import { checkedAs } from '../../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
@@ -12,17 +14,21 @@ export function NewVersion({ of, onDone }: { of: Key; onDone: () => void }) {
   const { id: site, zone } = useSite();
   const [add, { error, isLoading }] = useAddKeyVersionMutation();
   const next = Math.min(255, Math.max(-1, ...of.versions.map(({ version }) => version)) + 1);
-  const form = useForm({
+  const [form, draft] = useKeptForm('versions of keys', `${site} ${of.id}`, {
+    secret: ['hex'],
     resolver: checkedAs(newKeyVersionSchema, (typed: ComesTyped) => versionBodyOf(typed, zone)),
     defaultValues: emptyComes(next),
   });
   const submit = form.handleSubmit(async () => {
     const added = await add({ params: { site, id: of.id }, body: versionBodyOf(form.getValues(), zone) });
-    if (added.data) onDone();
+    if (!added.data) return;
+    draft.forget();
+    onDone();
   });
   return (
     <form onSubmit={submit} className="grid gap-3 border-t border-faint pt-3" aria-label="New version" noValidate>
       <h2>A new version</h2>
+      <DraftNote draft={draft} />
       <p className="text-ink-2">
         The version in use stays in use until you put the new one in its place; cards that carry the old one go on
         working until then.
