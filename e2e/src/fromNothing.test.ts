@@ -91,7 +91,7 @@ describe('a site that begins', () => {
     await browser.onPath(field('Valid through'), (e) => e.sendKeys('06302037'));
     await browser.see('as days are in Europe/Oslo', 'form[aria-label="Issue a card"]');
     await browser.on('form[aria-label="Issue a card"] button[type=submit]', (e) => e.click());
-    await browser.see(printed, 'form h2');
+    await browser.see(printed, '[aria-label="One card"] h2');
     await browser.click('Doors');
     await browser.click('Load First door');
     await browser.see('current', `${door} [data-testid=standing]`);

@@ -1,6 +1,7 @@
 /** What is in the hand stays in the hand: reads, forms, sessions that end, views that fail, specimens in sight. */
 import { catalogued } from '@rawbits/core/catalogue';
 import { encode } from '@rawbits/core/codec';
+import type { Driver } from 'selenium-webdriver/chrome.js';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { OPERATORS } from '../../demo/src/skerryPoint.ts';
 import { type Application, startApplication } from './application.ts';
@@ -57,7 +58,7 @@ describe('what is in the hand', () => {
     await browser.see('26 bits, 8 + 16', 'form p');
     await type('printed', '10902 by hand');
     await elsewhere('isak');
-    await browser.see('A later read came in from Main entrance', 'form');
+    await browser.see('A later read came in from Main entrance', '[data-testid=later-read]');
     expect(await fieldValue('input[name=number]')).toBe('10902');
     expect(await fieldValue('input[name=printed]')).toBe('10902 by hand');
     await browser.click('use the later one');
@@ -75,6 +76,90 @@ describe('what is in the hand', () => {
     await browser.see('26 bits from Main entrance', 'h1');
   });
 
+  it('a form outlives a reload with its read; what a colleague saves meanwhile stands beside what was typed', async () => {
+    await elsewhere('stock-10902');
+    await go('stock?issue=latest');
+    // What was typed for this card before.
+    await browser.see('What you typed here', '[data-testid=draft]');
+    await browser.click('Begin afresh');
+    await type('printed', 'half');
+    await elsewhere('isak');
+    await browser.driver.navigate().refresh();
+    await browser.see('What you typed here', '[data-testid=draft]');
+    await browser.see('A later read came in from Main entrance', '[data-testid=later-read]');
+    expect([await fieldValue('input[name=number]'), await fieldValue('input[name=printed]')]).toEqual([
+      '10902',
+      'half',
+    ]);
+    await browser.click('Cancel');
+
+    const { cards } = await asColleague<{ cards: { id: string; revision: number }[] }>(
+      'GET',
+      '/cards?state=active&limit=1',
+    );
+    const [card] = cards as [(typeof cards)[number]];
+    await go(`stock/${card.id}`);
+    await browser.on('textarea[name=notes]', (e) => e.sendKeys(' typed here'));
+    await asColleague('PATCH', `/cards/${card.id}`, { revision: card.revision, notes: 'theirs', printed: 'P-1' });
+    await browser.see('Notes: theirs is theirs', '[data-testid=theirs]');
+    expect(await fieldValue('input[name=printed]')).toBe('P-1');
+    expect(await fieldValue('textarea[name=notes]')).toContain('typed here');
+    await browser.on('form[aria-label^="Card"] button[type=submit]', (e) => e.click());
+    await browser.gone('[data-testid=theirs]');
+    await browser.see('changed the notes', '[aria-label=History]');
+    expect((await asColleague<{ notes: string }>('GET', `/cards/${card.id}`)).notes).toContain('typed here');
+  });
+
+  it('with no network what is pasted is shown and waits; it is kept once, when the network is back', async () => {
+    await go('read');
+    const network = (offline: boolean) =>
+      (browser.driver as Driver).setNetworkConditions({
+        offline,
+        latency: 0,
+        download_throughput: -1,
+        upload_throughput: -1,
+      });
+    const bits = '01011100110101110011010111001101011';
+    const kept = async () =>
+      (await asColleague<{ bits: string }[]>('GET', '/reads?limit=20')).filter((read) => read.bits === bits).length;
+    await network(true);
+    await browser.on('h1', (e) => e.click());
+    await browser.paste(bits);
+    await browser.see('35 bits from a paste', 'h1');
+    await browser.see('1 read waits', '[data-testid=away]');
+    expect(await kept()).toBe(0);
+    await network(false);
+    await browser.gone('[data-testid=away]');
+    await expect.poll(kept, { timeout: 10_000 }).toBe(1);
+    await browser.driver.navigate().refresh();
+    // What was in hand is in hand still, and nothing is sent again.
+    await browser.see('35 bits from a paste', 'h1');
+    await browser.settled();
+    expect(await kept()).toBe(1);
+  });
+
+  it('a read that is kept in hand stays there, and only chosen readers bring theirs by themselves', async () => {
+    await go('read');
+    await elsewhere('ragna');
+    await browser.see('26 bits from Main entrance', 'h1');
+    await browser.click('keep in hand');
+    await elsewhere('isak');
+    await browser.see('A later read waits: 34 bits', '[data-testid=later-read]');
+    expect(await browser.textOf('h1')).toContain('26 bits');
+    await browser.click('take it');
+    await browser.see('34 bits', 'h1');
+    await browser.on('header summary', (e) => e.click());
+    await browser.onPath('//header//fieldset//label[contains(., "Boat shed")]', (e) => e.click());
+    await browser.see('from Boat shed, outside', 'header');
+    await elsewhere('ragna');
+    // It stands in the history, and nowhere else.
+    const newest = async () => (await browser.textOf('[aria-label="Reads kept"]')).split('\n')[3];
+    await expect.poll(newest, { timeout: 10_000 }).toBe('26');
+    expect(await browser.textOf('h1')).toContain('34 bits');
+    await browser.onPath('//header//fieldset//label[contains(., "Boat shed")]', (e) => e.click());
+    await browser.see('from every reader', 'header');
+  });
+
   it('a session that ends under a form is signed in again over it, and the form is saved', async () => {
     await go('stock?issue=new');
     await type('number', '777');
@@ -83,7 +168,7 @@ describe('what is in the hand', () => {
     await browser.driver.executeAsyncScript((done: () => void) => {
       void fetch('/api/session', { method: 'DELETE' }).then(done);
     });
-    await browser.on('form[aria-label="Issue a card"] button[type=submit]', (e) => e.click());
+    // The page hears of it by itself.
     await browser.see('Your session has ended', 'dialog[open]');
     await browser.on('dialog[open] input[type=password]', (e) => e.sendKeys(password, Key.ENTER));
     await browser.driver.wait(
@@ -92,7 +177,7 @@ describe('what is in the hand', () => {
     );
     expect(await fieldValue('input[name=printed]')).toBe('half typed');
     await browser.on('form[aria-label="Issue a card"] button[type=submit]', (e) => e.click());
-    await browser.see('Card 58/777', 'form h2');
+    await browser.see('Card 58/777', '[aria-label="One card"] h2');
     // The live feed is followed again.
     await elsewhere('isak');
     await browser.see('34 bits', 'header');
@@ -179,9 +264,17 @@ describe('what is in the hand', () => {
 
   it('a view that cannot be shown says so in plain words, and the others work', async () => {
     await browser.driver.get(`${application.url}/api`);
-    await browser.driver.executeScript(() =>
-      localStorage.setItem('rawbits.drafts', JSON.stringify({ '26-8-16': { line: 7, past: 0 } })),
-    );
+    await browser.driver.executeAsyncScript((of: string, done: () => void) => {
+      const spoil = ({ operator }: { operator: { id: string } }) =>
+        localStorage.setItem(
+          'rawbits.drafts',
+          JSON.stringify({ [`${operator.id} ${of} 26-8-16`]: { line: 7, past: 0 } }),
+        );
+      void fetch('/api/session')
+        .then((answer) => answer.json())
+        .then(spoil)
+        .then(done);
+    }, site);
     await browser.driver.get(`${application.url}/${site}/formats/26-8-16?view=edit`);
     await browser.see('This view could not be shown', '[data-testid=view-failed]');
     await browser.click('Stock');

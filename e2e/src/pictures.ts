@@ -61,7 +61,7 @@ try {
   await holder.click();
   await save('stock');
   await browser.on('form[aria-label="Issue a card"] button[type=submit]', (e) => e.click());
-  await browser.see('Card 2214/118406', 'form h2');
+  await browser.see('Card 2214/118406', '[aria-label="One card"] h2');
 
   await go('formats/35-12-20');
   await save('formats');

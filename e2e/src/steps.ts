@@ -24,7 +24,7 @@ export async function acceptIssueAndLoad(
   );
   await holder!.click();
   await browser.on('form[aria-label="Issue a card"] button[type=submit]', (e) => e.click());
-  await browser.see(`Card ${fob.number}`, 'form h2');
+  await browser.see(`Card ${fob.number}`, '[aria-label="One card"] h2');
   await browser.click('Doors');
   await browser.click('Load Main building');
   await browser.see('current', '[data-controller=main-building] [data-testid=standing]');

@@ -79,7 +79,7 @@ describe('the boat shed’s unlabelled card, by keyboard', () => {
     await browser.press('Oline');
     await browser.tabTo('form[aria-label="Issue a card"] button[type=submit]');
     await browser.press(Key.ENTER);
-    await browser.see('Card 2214/118406', 'form h2');
+    await browser.see('Card 2214/118406', '[aria-label="One card"] h2');
 
     await present();
     await browser.see('on file for Oline Strand, but not loaded', presented);

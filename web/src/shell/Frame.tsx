@@ -8,6 +8,7 @@ import { useHandKept } from '../parts/inHand/useHandKept.ts';
 import { useLive } from '../platform/live/useLive.ts';
 import { useSite } from '../platform/site/useSite.ts';
 import { useAppDispatch, useAppSelector } from '../platform/state/hooks.ts';
+import { Away } from './Away.tsx';
 import { CommandList } from './CommandList.tsx';
 import { IntakeBar } from './IntakeBar.tsx';
 import { useMyReaders } from './MyReaders.tsx';
@@ -70,7 +71,10 @@ function FrameOfSite({ siteId }: { siteId: string }) {
     <div className="grid h-dvh min-h-0 grid-cols-[84px_minmax(0,1fr)_auto] grid-rows-[auto_auto_minmax(0,1fr)] max-sm:grid-cols-[56px_minmax(0,1fr)_auto]">
       <Rail />
       <IntakeBar />
-      <UnderWay />
+      <div className="col-start-2 row-start-2 min-w-0">
+        <Away />
+        <UnderWay />
+      </div>
       <main id="screen" className="col-start-2 row-start-3 min-h-0 min-w-0 overflow-auto">
         <Suspense fallback={<p className="p-6">Loading …</p>}>
           <Outlet />

@@ -22,7 +22,8 @@ export function MyReaders() {
   const details = useRef<HTMLDetailsElement>(null);
   useEffect(() => {
     const close = (event: PointerEvent) => {
-      if (event.target instanceof Node && !details.current?.contains(event.target)) details.current!.open = false;
+      const { current } = details;
+      if (current && event.target instanceof Node && !current.contains(event.target)) current.open = false;
     };
     document.addEventListener('pointerdown', close);
     return () => document.removeEventListener('pointerdown', close);

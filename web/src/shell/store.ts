@@ -3,6 +3,7 @@ import { configureStore, type ReducersMapObject } from '@reduxjs/toolkit';
 import { draftSlice, saveDrafts } from '../features/formats/editor/drafts.ts';
 import { readSlice } from '../parts/inHand/slice.ts';
 import { api } from '../platform/api/api.ts';
+import { awaySlice } from '../platform/api/away.ts';
 import { frameSlice, saveSettings } from '../platform/frame/slice.ts';
 import { sessionSlice } from '../platform/session/slice.ts';
 import type { RootState } from '../platform/state/hooks.ts';
@@ -11,6 +12,7 @@ export const makeStore = () =>
   configureStore({
     reducer: {
       [api.reducerPath]: api.reducer,
+      [awaySlice.name]: awaySlice.reducer,
       [frameSlice.name]: frameSlice.reducer,
       [readSlice.name]: readSlice.reducer,
       [sessionSlice.name]: sessionSlice.reducer,

@@ -6,12 +6,14 @@ import { useCallback, useMemo } from 'react';
 import { useNavigate } from 'react-router';
 import { arrived, kept } from '../parts/inHand/slice.ts';
 import { readingsBy } from '../parts/readings/readingsBy.ts';
+import type { ApiError } from '../platform/api/api.ts';
 import { useFormatsQuery } from '../platform/endpoints/formats.ts';
 import { useKeepReadMutation } from '../platform/endpoints/reads.ts';
 import { useTranslationsQuery } from '../platform/endpoints/translations.ts';
 import { said } from '../platform/frame/slice.ts';
 import { useSite } from '../platform/site/useSite.ts';
 import { useAppDispatch } from '../platform/state/hooks.ts';
+import { newKey, useLetWait, type WaitingRead } from './waitingReads.ts';
 
 /** What became of a text: taken as a read, refused, or several lines that are looked through first. */
 export type TakenIn = { failure?: Failure; lines?: TakenLine[] };
@@ -35,6 +37,16 @@ export function useIntake(): (text: string) => TakenIn {
   const [keepRead] = useKeepReadMutation();
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
+  const letWait = useLetWait();
+  const keep = useCallback(
+    async (read: WaitingRead) => {
+      const { data, error } = await keepRead({ site: id, ...read });
+      if (data) return void dispatch(kept({ bits: data.bits, id: data.id }));
+      if ((error as ApiError).status === 0) letWait(read);
+      else dispatch(said('The read could not be kept on the server; it is shown all the same.'));
+    },
+    [dispatch, id, keepRead, letWait],
+  );
   const mayKeep = may('take reads');
   return useCallback(
     (text) => {
@@ -61,19 +73,13 @@ export function useIntake(): (text: string) => TakenIn {
           }),
         );
         dispatch(said(`${first.bits.length} bits taken as ${first.notation}`));
-        if (mayKeep)
-          void keepRead({ site: id, bits: first.bits, notation: first.notation })
-            .unwrap()
-            .then(
-              (read) => dispatch(kept({ bits: read.bits, id: read.id })),
-              () => dispatch(said('The read could not be kept on the server; it is shown all the same.')),
-            );
+        if (mayKeep) void keep({ bits: first.bits, notation: first.notation, key: newKey() });
         void navigate(`/${id}/read`);
         return {};
       } catch (error) {
         return { failure: failureOf(error) };
       }
     },
-    [dispatch, options, translations, id, keepRead, mayKeep, navigate],
+    [dispatch, options, translations, id, keep, mayKeep, navigate],
   );
 }

@@ -18,6 +18,7 @@ import { Provider } from 'react-redux';
 import { createMemoryRouter, RouterProvider } from 'react-router';
 import { afterEach, vi } from 'vitest';
 import type { z } from 'zod';
+import { meetAgain } from '../platform/drafts/store.ts';
 import { makeStore } from '../shell/store.ts';
 
 export const SITE = 'site-1';
@@ -118,6 +119,7 @@ afterEach(() => {
   cleanup();
   localStorage.clear();
   sessionStorage.clear();
+  meetAgain();
   vi.restoreAllMocks();
   vi.unstubAllGlobals();
 });

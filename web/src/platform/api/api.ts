@@ -1,6 +1,8 @@
 /** The server's state: one RTK Query API, to which each feature adds its endpoints. */
 import type { Failure } from '@rawbits/core/failure';
 import { type BaseQueryFn, createApi } from '@reduxjs/toolkit/query/react';
+import type { RootState } from '../state/hooks.ts';
+import { serverAway, serverBack } from './away.ts';
 import { RequestKeys } from './requestKeys.ts';
 import { sessionEnded } from './sessionEnded.ts';
 
@@ -8,6 +10,8 @@ export interface ApiRequest {
   path: string;
   method?: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE';
   body?: unknown;
+  /** The key of the request, where it outlives this page; one is made otherwise. */
+  key?: string;
 }
 
 export interface ApiError extends Failure {
@@ -48,16 +52,18 @@ async function sendSurely(request: ApiRequest, key: string | undefined, signal: 
   }
 }
 
-const baseQuery: BaseQueryFn<ApiRequest, unknown, ApiError> = async (request, { signal, dispatch }) => {
+const baseQuery: BaseQueryFn<ApiRequest, unknown, ApiError> = async (request, { signal, dispatch, getState }) => {
   const changes = (request.method ?? 'GET') !== 'GET' && request.path !== '/session';
-  const key = changes ? keys.of(request) : undefined;
+  const key = changes ? (request.key ?? keys.of(request)) : undefined;
   const sentAt = performance.now();
   let response: Response;
   try {
     response = await sendSurely(request, key, signal);
   } catch {
+    if (!signal.aborted) dispatch(serverAway());
     return { error: AWAY };
   }
+  if ((getState() as RootState).away.since !== null) dispatch(serverBack());
   const answer = (await response.json().catch(() => ({}))) as { error?: Failure };
   // Whether it was done is known now; the same request made again is another one.
   if (response.status < 500) keys.done(request);

@@ -1,6 +1,7 @@
 /**
  * Drafts: what was typed and not yet saved, kept in the browser by kind, operator and what it is about (a site, a card, a
- * format of it). One service for all: a hook for a single value, one for a form.
+ * format of it). One service for all: a hook for a single value, one for a form. A tab goes by what it has itself; what
+ * another tab types at the same thing does not change it under the hand, and the last to type is found after a reload.
  */
 
 const KEY = 'rawbits drafts of';
@@ -13,6 +14,10 @@ export interface Kept<T = unknown> {
   value: T;
 }
 
+/** What this tab has met; a draft that is not there has null. */
+const met = new Map<string, Kept | null>();
+const listeners = new Set<() => void>();
+
 function all(kind: string): Record<string, Kept> {
   try {
     const kept: unknown = JSON.parse(localStorage.getItem(`${KEY} ${kind}`) ?? '{}');
@@ -22,7 +27,12 @@ function all(kind: string): Record<string, Kept> {
   }
 }
 
-export const draftOf = <T>(kind: string, key: string): Kept<T> | undefined => all(kind)[key] as Kept<T> | undefined;
+/** A draft; the same object as long as it stays the same. */
+export function draftOf<T>(kind: string, key: string): Kept<T> | undefined {
+  const name = `${kind} ${key}`;
+  if (!met.has(name)) met.set(name, all(kind)[key] ?? null);
+  return (met.get(name) ?? undefined) as Kept<T> | undefined;
+}
 
 /** The drafts of a kind whose key begins so, the newest first, each with the rest of its key. */
 export const draftsUnder = <T>(kind: string, beginning: string): (Kept<T> & { about: string })[] =>
@@ -34,6 +44,8 @@ export const draftsUnder = <T>(kind: string, beginning: string): (Kept<T> & { ab
 /** Keeps a draft; forgets it where it is undefined. */
 export function keepDraft(kind: string, key: string, value: unknown, at = Date.now()): void {
   const { [key]: before, ...rest } = all(kind);
+  met.set(`${kind} ${key}`, value === undefined ? null : { at, value });
+  for (const listener of listeners) listener();
   if (value === undefined && before === undefined) return;
   const drafts = value === undefined ? rest : { ...rest, [key]: { at, value } };
   const newest = Object.entries(drafts)
@@ -42,6 +54,15 @@ export function keepDraft(kind: string, key: string, value: unknown, at = Date.n
   try {
     localStorage.setItem(`${KEY} ${kind}`, JSON.stringify(Object.fromEntries(newest)));
   } catch {
-    // A browser that keeps nothing more: what is typed is on the screen all the same.
+    // A browser that keeps nothing more: this tab has it all the same.
   }
 }
+
+/** Told of every draft that this tab keeps or forgets. */
+export function onDrafts(listener: () => void): () => void {
+  listeners.add(listener);
+  return () => listeners.delete(listener);
+}
+
+/** As a page that is loaded begins: only what the browser has. */
+export const meetAgain = (): void => met.clear();

@@ -12,8 +12,12 @@ export const readApi = api.injectEndpoints({
       // A read that arrives is put into the list of the newest; what was searched for is asked for again.
       providesTags: (_reads, _error, { search }) => [{ type: 'Reads', id: search ? 'found' : 'newest' }],
     }),
-    keepRead: build.mutation<Answer<typeof routes.add>, Params<typeof routes.add> & Body<typeof routes.add>>({
-      query: ({ site, ...body }) => send(routes.add, { site }, body),
+    /** `key`: of a read that is sent again, so that it is kept once. */
+    keepRead: build.mutation<
+      Answer<typeof routes.add>,
+      Params<typeof routes.add> & Body<typeof routes.add> & { key?: string }
+    >({
+      query: ({ site, key, ...body }) => ({ ...send(routes.add, { site }, body), key }),
     }),
     keepReads: build.mutation<
       Answer<typeof routes.addMany>,

@@ -12,6 +12,8 @@ export interface Hears {
   lost(): void;
   /** Whether the stream is followed; refused where the session has ended, or there are too many streams. */
   followed(followed: boolean): void;
+  /** It broke off; the browser tries again by itself. */
+  broke(): void;
 }
 
 export class Stream {
@@ -64,6 +66,7 @@ export class Stream {
     });
     source.addEventListener('error', () => {
       // A stream that broke off is opened again by the browser; one that was refused is closed for good.
+      if (this.source === source) this.hears.broke();
       if (source.readyState !== EventSource.CLOSED || this.source !== source) return;
       this.disconnect();
       this.hears.followed(false);

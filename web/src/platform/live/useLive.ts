@@ -12,15 +12,18 @@ export function useLive(site: string, onRead: (read: Read) => void): void {
   const dispatch = useAppDispatch();
   useEffect(() => {
     const gathering = new Gathering(site, dispatch, onRead);
+    const askWho = () =>
+      void dispatch(sessionApi.endpoints.session.initiate(undefined, { forceRefetch: true, subscribe: false }));
     const stream = new Stream(site, {
       entry: (entry) => gathering.take(entry),
       lost: () => gathering.lost(),
       followed: (is) => {
         dispatch(followed(is));
         // Asking who is signed in says whether the session has ended.
-        if (!is)
-          void dispatch(sessionApi.endpoints.session.initiate(undefined, { forceRefetch: true, subscribe: false }));
+        if (!is) askWho();
       },
+      // Whether the server is there at all.
+      broke: askWho,
     });
     return () => {
       gathering.close();
