@@ -73,7 +73,7 @@ export function IntakeBar() {
     }
   };
   return (
-    <header className="relative col-start-2 row-start-1 flex min-h-[54px] min-w-0 flex-wrap items-center gap-x-4 gap-y-1 border-b border-base-300 bg-base-100 px-4 py-1.5">
+    <header className="@container relative col-start-2 row-start-1 flex min-h-[54px] min-w-0 flex-wrap items-center gap-x-4 gap-y-1 border-b border-base-300 bg-base-100 px-4 py-1.5">
       {latest ? (
         <Latest read={latest} onOpen={() => dispatch(chosen(latest))} site={id} />
       ) : (
@@ -88,25 +88,26 @@ export function IntakeBar() {
           This page does not follow what happens: close other pages, or load it again.
         </span>
       )}
-      <span className="ml-auto" />
-      <MyReaders />
-      <input
-        id="intake"
-        value={text}
-        onChange={(event) => {
-          setText(event.target.value);
-          setFailure(undefined);
-        }}
-        onPaste={onFieldPaste}
-        onKeyDown={onKeyDown}
-        placeholder="paste a read …"
-        aria-label="Paste a read: bits, hex, decimal, UID, OSDP frame"
-        aria-describedby={failure ? 'intake-failure' : undefined}
-        aria-invalid={failure !== undefined}
-        autoComplete="off"
-        spellCheck={false}
-        className="input w-64 max-w-full font-mono"
-      />
+      <div className="ml-auto flex min-w-0 items-center gap-3">
+        <MyReaders />
+        <input
+          id="intake"
+          value={text}
+          onChange={(event) => {
+            setText(event.target.value);
+            setFailure(undefined);
+          }}
+          onPaste={onFieldPaste}
+          onKeyDown={onKeyDown}
+          placeholder="paste a read …"
+          aria-label="Paste a read: bits, hex, decimal, UID, OSDP frame"
+          aria-describedby={failure ? 'intake-failure' : undefined}
+          aria-invalid={failure !== undefined}
+          autoComplete="off"
+          spellCheck={false}
+          className="input w-56 min-w-32 font-mono"
+        />
+      </div>
       {failure && (
         <div className="panel absolute top-full right-4 z-30 mt-1 flex max-w-xl items-start gap-3 border-signal p-3">
           <FailureNote failure={failure} id="intake-failure" />
@@ -130,10 +131,12 @@ function Latest({ read, onOpen, site }: { read: ReadInHand; onOpen: () => void; 
       className="flex min-w-0 items-center gap-3 hover:text-primary"
       title="Open it on Read"
     >
-      <strong className="max-lg:hidden">Latest read</strong>
+      <strong className="@max-[48rem]:hidden">Latest read</strong>
       <MiniTape bits={read.bits} />
       <span className="font-mono whitespace-nowrap">{read.bits.length} bits</span>
-      <span className="max-w-40 truncate font-mono text-ink-2 max-xl:hidden">{Bits.fromBinary(read.bits).toHex()}</span>
+      <span className="max-w-40 truncate font-mono text-ink-2 @max-[66rem]:hidden">
+        {Bits.fromBinary(read.bits).toHex()}
+      </span>
       <span className="truncate text-ink-2 max-md:hidden">
         {read.from} · {age(read.at, now, zone)}
       </span>

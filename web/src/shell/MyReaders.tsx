@@ -36,7 +36,7 @@ export function MyReaders() {
   return (
     <details
       ref={details}
-      className="relative"
+      className="relative shrink-0"
       onKeyDown={(event) => {
         if (event.key !== 'Escape' || !details.current!.open) return;
         details.current!.open = false;
@@ -44,7 +44,7 @@ export function MyReaders() {
       }}
     >
       <summary
-        className="min-h-6 max-w-40 cursor-pointer truncate py-1 text-ink-2"
+        className="min-h-6 max-w-36 cursor-pointer truncate py-1 text-ink-2"
         title="Whose reads come in by themselves"
       >
         from {words}

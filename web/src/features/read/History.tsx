@@ -16,7 +16,7 @@ export function History({ current }: { current: ReadInHand }) {
   const dispatch = useAppDispatch();
   return (
     <section
-      className="panel [grid-area:history] flex min-h-40 flex-col gap-2 overflow-hidden p-3"
+      className="panel [grid-area:history] flex min-h-40 max-md:max-h-96 flex-col gap-2 overflow-hidden p-3"
       aria-label="Reads kept"
     >
       <div className="flex items-baseline gap-2">

@@ -1,6 +1,6 @@
 /** A read that came in while a print was being typed for the one in hand: it waits here to be taken. */
 
-import { chosen } from '../../parts/inHand/slice.ts';
+import { chosen, whence } from '../../parts/inHand/slice.ts';
 import { useClock } from '../../platform/site/useClock.ts';
 import { useAppDispatch, useAppSelector } from '../../platform/state/hooks.ts';
 
@@ -12,8 +12,8 @@ export function LaterRead() {
   return (
     <p className="flex flex-wrap items-baseline gap-x-3" role="status" data-testid="later-read">
       <span>
-        A later read waits: {latest.bits.length} bits from {latest.from}, {clock(latest.at)}. This one stays until you
-        take the other.
+        A later read waits: {latest.bits.length} bits {whence(latest.from)}, {clock(latest.at)}. This one stays until
+        you take the other.
       </span>
       <button type="button" className="switch-link underline" onClick={() => dispatch(chosen(latest))}>
         take it

@@ -43,7 +43,7 @@ export function ReadScreen() {
   }, [inHand]);
   if (!inHand || !view) return <NoRead />;
   return (
-    <div className="@container flex h-full min-h-[38rem] flex-col gap-3 p-4 px-5">
+    <div className="@container flex h-full min-h-[38rem] flex-col gap-3 p-4 px-5 max-md:h-auto max-sm:px-2">
       <div className="flex flex-wrap items-baseline gap-x-4">
         <h1>
           {inHand.bits.length} {inHand.bits.length === 1 ? 'bit' : 'bits'} from{' '}
@@ -58,12 +58,15 @@ export function ReadScreen() {
       </div>
       <LaterRead />
       {(inHand.readings.length > 1 || inHand.readings[0]?.note) && <Readings />}
-      <section className="panel max-h-[52%] shrink-0 overflow-y-auto px-4 pt-2 pb-2" aria-label="Tape">
+      <section
+        className="panel max-h-[52%] shrink-0 overflow-y-auto px-4 pt-2 pb-2 max-md:max-h-none"
+        aria-label="Tape"
+      >
         <TapeOfRead binary={inHand.bits} view={view} windowIndex={windowIndex} order={order} countFrom={countFrom} />
       </section>
-      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,5fr)_minmax(0,4fr)_minmax(0,3fr)] gap-3 [grid-template-areas:'fits_print_history'] @max-[72rem]:grid-cols-[minmax(0,6fr)_minmax(0,5fr)] @max-[72rem]:grid-rows-[auto_minmax(10rem,1fr)] @max-[72rem]:[grid-template-areas:'fits_print'_'history_print'] @max-[44rem]:grid-cols-1 @max-[44rem]:grid-rows-none @max-[44rem]:[grid-template-areas:'print'_'fits'_'history']">
+      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,5fr)_minmax(0,4fr)_minmax(0,3fr)] gap-3 [grid-template-areas:'fits_print_history'] @max-[72rem]:grid-cols-[minmax(0,6fr)_minmax(0,5fr)] @max-[72rem]:grid-rows-[auto_minmax(10rem,1fr)] @max-[72rem]:[grid-template-areas:'fits_print'_'history_print'] @max-[44rem]:flex @max-[44rem]:flex-col">
         <Fits view={view} bits={inHand.bits} />
-        <div className="panel [grid-area:print] flex min-h-0 flex-col gap-3 overflow-auto p-3">
+        <div className="panel [grid-area:print] flex min-h-0 @max-[44rem]:order-first flex-col gap-3 overflow-auto p-3">
           <Printed view={view} />
           <WhatPrintTells inHand={inHand} printed={typed} view={view} />
           <Elsewhere bits={inHand.bits} />

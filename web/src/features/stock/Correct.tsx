@@ -1,6 +1,6 @@
 /** A card that was entered wrongly: its format, code or number put right, or the card taken back. */
 import { type Card, cardChangeSchema } from '@rawbits/api';
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { useWatch } from 'react-hook-form';
 import { useNavigate } from 'react-router';
 import { MiniTape } from '../../parts/tape/MiniTape.tsx';
@@ -63,8 +63,18 @@ function Correction({ card, onDone }: Props) {
     draft.forget();
     onDone();
   });
+  const own = useRef<HTMLFormElement>(null);
+  useEffect(() => {
+    own.current!.querySelector('select')!.focus({ preventScroll: true });
+    own.current!.scrollIntoView?.({ block: 'end' });
+  }, []);
   return (
-    <form onSubmit={submit} className="grid grid-cols-2 gap-3 border-t border-faint pt-3" aria-label="Correct the card">
+    <form
+      ref={own}
+      onSubmit={submit}
+      className="grid grid-cols-2 gap-3 border-t border-faint pt-3"
+      aria-label="Correct the card"
+    >
       <p className="col-span-2">
         For a card in the hand that is another than was entered. Holder, state and days stay; doors that have it are
         loaded anew.

@@ -3,6 +3,7 @@
 import type { Card } from '@rawbits/api';
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
+import { whence } from '../../parts/inHand/slice.ts';
 import { MiniTape } from '../../parts/tape/MiniTape.tsx';
 import { DraftNote } from '../../platform/drafts/DraftNote.tsx';
 import { draftsUnder } from '../../platform/drafts/store.ts';
@@ -39,7 +40,7 @@ export function IssueCard({ issue, formatId }: { issue: string; formatId: string
         later={(typed) =>
           later && (
             <p role="status" data-testid="later-read">
-              A later read came in from {later.from}, {clock(later.at)}. This form keeps the one that it began with.{' '}
+              A later read came in {whence(later.from)}, {clock(later.at)}. This form keeps the one that it began with.{' '}
               <button
                 type="button"
                 className="switch-link underline"
@@ -97,7 +98,7 @@ function Form({ held, formatId, later }: FormProps) {
         <OnFile cards={sameBits} mayGoOn={!isOnFile} allTheSame={allTheSame} onAllTheSame={setAllTheSame} />
       )}
       <FailureNote failure={error} />
-      <div className="flex gap-2">
+      <div className="sticky -bottom-4 flex gap-2 bg-base-100 py-2">
         <button type="submit" className="btn btn-primary" disabled={mayNot}>
           {holderId ? 'Issue' : 'Enter in stock'}
         </button>

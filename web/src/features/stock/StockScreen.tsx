@@ -37,7 +37,7 @@ export function StockScreen() {
       />
       <FailureNote failure={error ?? (cardId ? missing : undefined)} />
       <div
-        className={`grid min-h-0 flex-1 gap-3 ${issuing || (cardId && chosen) ? 'grid-cols-[minmax(0,1fr)_minmax(0,25rem)] max-lg:grid-cols-1' : ''}`}
+        className={`grid min-h-0 flex-1 gap-3 ${issuing || (cardId && chosen) ? 'grid-cols-[minmax(0,1fr)_minmax(0,25rem)] max-lg:flex max-lg:flex-col max-lg:overflow-auto max-lg:*:first:min-h-80 max-lg:*:last:order-first max-lg:*:last:shrink-0' : ''}`}
       >
         <CardTable
           cards={cards}

@@ -77,6 +77,9 @@ export const inHandOf = (read: Read): ReadInHand => ({
   readings: [],
 });
 
+/** Where a read came from, within a sentence. */
+export const whence = (from: string): string => (from.startsWith('pasted') ? from.replace(',', ' as') : `from ${from}`);
+
 function take(state: ReadState, read: ReadInHand): void {
   if (state.inHand?.bits !== read.bits) {
     const { [read.bits]: known = '', ...others } = state.prints;
