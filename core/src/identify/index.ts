@@ -24,5 +24,6 @@ export type {
   TieBreaker,
 } from './finding.ts';
 export { type IdentifyOptions, identify } from './identify.ts';
+export { type PartingCard, partingCard } from './parting.ts';
 export type { Range } from './tieBreaker.ts';
 export { type Window, type WindowOrder, windowInWords, windowsOf } from './windows.ts';

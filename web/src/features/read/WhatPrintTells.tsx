@@ -1,4 +1,5 @@
 /** Where the print is not that of the read as it was taken: another reading of the same text that it bears out, or a case to find the format. */
+import { partingCard } from '@rawbits/core/identify';
 import { useMemo } from 'react';
 import { useNavigate } from 'react-router';
 import { type ReadInHand, readingChosen } from '../../parts/inHand/slice.ts';
@@ -7,7 +8,7 @@ import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { FailureNote, type Told } from '../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch } from '../../platform/state/hooks.ts';
-import { borneOut, type ReadView } from './view.ts';
+import { borneOut, type FitRow, type ReadView } from './view.ts';
 
 export function WhatPrintTells({ inHand, printed, view }: { inHand: ReadInHand; printed: string; view: ReadView }) {
   const { id } = useSite();
@@ -16,9 +17,10 @@ export function WhatPrintTells({ inHand, printed, view }: { inHand: ReadInHand; 
     () => borneOut(inHand.readings, inHand.bits, formats ?? [], printed),
     [inHand, formats, printed],
   );
+  const rows = useMemo(() => [...view.rows, ...others.flatMap((other) => other.rows)], [view.rows, others]);
   const dispatch = useAppDispatch();
   const agrees = view.rows.some((row) => row.fit === 'full' && row.print);
-  if (view.prints.length === 0 || (agrees && others.length === 0)) return null;
+  if (view.prints.length === 0) return null;
   return (
     <div className="flex flex-col gap-2" aria-live="polite">
       {others.map(({ reading, rows: [first, ...more] }) => (
@@ -30,8 +32,33 @@ export function WhatPrintTells({ inHand, printed, view }: { inHand: ReadInHand; 
           </button>
         </p>
       ))}
+      <Rivals rows={rows} />
       {!agrees && others.length === 0 && <ToCase inHand={inHand} printed={printed} />}
     </div>
+  );
+}
+
+/** More are not weighed against one another. */
+const MOST_RIVALS = 8;
+
+/** Several formats give this very number: how many, of which lengths, and which card would tell them apart. */
+function Rivals({ rows }: { rows: readonly FitRow[] }) {
+  const agreeing = useMemo(() => rows.filter((row) => row.fit === 'full' && row.print === 'number'), [rows]);
+  const parting = useMemo(() => partingCard(agreeing.slice(0, MOST_RIVALS)), [agreeing]);
+  if (agreeing.length < 2) return null;
+  const lengths = [...new Set(agreeing.map(({ format }) => format.bits))].sort((a, b) => a - b);
+  return (
+    <p data-testid="rivals">
+      A card with this number agrees with {agreeing.length} formats, of {lengths.join(', ')} bits.{' '}
+      {parting ? (
+        <>
+          A card that would tell {parting.leaves === 1 ? 'them' : `all but ${parting.leaves} of them`} apart:{' '}
+          <strong className="font-mono">{parting.printed}</strong>.
+        </>
+      ) : (
+        'No one card that was tried tells them apart: read a few, and start a case.'
+      )}
+    </p>
   );
 }
 

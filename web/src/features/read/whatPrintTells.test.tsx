@@ -86,3 +86,12 @@ it('says nothing before a print is typed, and offers no case to those who may no
   show('777');
   expect(screen.queryByRole('button')).toBeNull();
 });
+
+it('says with how many formats the number agrees, and which card would tell them apart', () => {
+  const read = encode(catalogued('26-8-16')!, { facility: '0', number: '4021' }).toBinary();
+  const hand = { bits: read, from: 'Main entrance', at: whole.at, id: 'r', readings: [] };
+  render(<WhatPrintTells inHand={hand} printed="4021" view={viewOf(read, formats, '4021', null)} />);
+  expect(screen.getByTestId('rivals').textContent).toBe(
+    'A card with this number agrees with 2 formats, of 26 bits. A card that would tell them apart: 65536.',
+  );
+});
