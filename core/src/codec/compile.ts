@@ -9,6 +9,7 @@
 import { Bits } from '../bits/index.ts';
 import { additiveSum, crc, lrc5, mod10, xorSum } from '../check/index.ts';
 import {
+  arrivalOf,
   assertSound,
   type CheckMethod,
   checkWidth,
@@ -62,17 +63,6 @@ export const PARITY = 1;
 export const SUM = 2;
 /** What follows SUM: which sum it is. */
 export const SUMS = { plain: 0, negated: 1, mod10: 2 } as const;
-
-/**
- * The place (1-based) at which a bit of the format's own order arrives. Reversing bytes and bits are each their own
- * inverse and their order does not matter.
- */
-export function arrivalOf(position: number, layout: Pick<Layout, 'bits' | 'arrives'>): number {
-  let i = position - 1;
-  if (layout.arrives.reverseBytes) i = layout.bits - 8 - (i - (i & 7)) + (i & 7);
-  if (layout.arrives.reverseBits) i = layout.bits - 1 - i;
-  return i + 1;
-}
 
 /** A read in the format's own order: what `arrives` did is undone (or done, it is its own inverse). */
 export function ownOrder(bits: Bits, layout: Pick<Layout, 'bits' | 'arrives'>): Bits {

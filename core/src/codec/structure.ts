@@ -4,8 +4,8 @@
  * at the same places are the same format.
  */
 import { Gf2Space, leadingColumn } from '../bits/index.ts';
-import { checkWidth, isLinear, type Layout, labelOf, positionsOf, printMethod } from '../format/index.ts';
-import { arrivalOf, testEquations } from './compile.ts';
+import { arrivalOf, checkWidth, isLinear, type Layout, labelOf, positionsOf, printMethod } from '../format/index.ts';
+import { testEquations } from './compile.ts';
 
 /** The equations that a full fit meets; the last column (the length of the format) is the constant. */
 export function constraintsOf(layout: Layout): Gf2Space {

@@ -206,6 +206,10 @@ const COLUMNS = [
 type Column = (typeof COLUMNS)[number];
 const FREE_TEXT: ReadonlySet<Column> = new Set(['name', 'label', 'notes', 'source']);
 
+/** What every row of a format says the same of. */
+const OF_WHOLE = ['bits', 'arrives', 'format_facility'] as const;
+const told = (cell: string): string => cell || 'nothing';
+
 /** One row a span, the heading first; `detail` holds a parity's sense, fixed bits or a check's method. */
 export function spanRows(formats: readonly Format[]): string[][] {
   const rows = formats.flatMap((format) => {
@@ -271,8 +275,12 @@ export function readSpanRows(rows: readonly (readonly string[])[]): ReadIn {
       group.sound = false;
       result.problems.push({ code: 'span-row', message, where: { row: i + 2, field } });
     };
-    if (cells('bits') !== group.cells('bits'))
-      problem('bits', `"${id}" has ${group.cells('bits')} bits in row ${group.row}, ${cells('bits')} here.`);
+    for (const column of OF_WHOLE)
+      if (cells(column) !== group.cells(column))
+        problem(
+          column,
+          `"${id}" has ${column} ${told(group.cells(column))} in row ${group.row}, ${told(cells(column))} here.`,
+        );
     if (cells('role') === '') continue;
     try {
       group.spans.push(parseLayoutLine(`512 | ${spanText(cells)}`).spans[0]!);

@@ -2,6 +2,7 @@
  * Format: what a format is, as data, as a layout line and as JSON; what is wrong with one; its masks and its settings
  * sheet; editing it; files of formats.
  */
+export { arrivalOf } from './arrival.ts';
 export { FORMULA_CELL, unguardedCell } from './csvCells.ts';
 export * from './definition.ts';
 export { paint, remove, replace, resize, toggleCovered } from './edit.ts';
@@ -21,9 +22,10 @@ export {
   writeJson,
   writeLines,
 } from './exchange.ts';
+export { layoutFromSheet } from './fromSheet.ts';
 export { parseLayoutLine, printLayoutLine, printMethod } from './layoutLine.ts';
 export { masksOf } from './masks.ts';
 export { type MaskTexts, maskOf, maskPositions, maskTexts } from './maskText.ts';
 export { assertSound, fillOrder, isSound, type Problem, problemsOf } from './problems.ts';
 export { expandRange, normalRange, parseRange, positionsOf, printRange, type Run, rangeOf } from './range.ts';
-export { itemOf, layoutFromSheet, type Setting, type SheetOptions, settingsOf, settingsRows } from './settings.ts';
+export { itemOf, type Setting, type SheetOptions, settingsOf, settingsRows } from './settings.ts';

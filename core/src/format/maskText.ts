@@ -31,7 +31,14 @@ export function maskPositions(text: string, bits: number, justified: 'left' | 'r
         field: 'mask',
         column: wrong + 1,
       });
-    // A right-justified mask may come without its leading zeros, or with more than it needs.
+    // A right-justified mask may come without its leading zeros, and either may fill whole bytes.
+    if (hex.length > 2 * Math.ceil(bits / 8))
+      fail(
+        'mask-length',
+        `The mask has ${hex.length} hex digits, a format of ${bits} bits ${needed}.`,
+        { field: 'mask' },
+        'Is it of another format? Cut the zeros that stand in front where it is right-justified.',
+      );
     const padded = justified === 'right' ? hex.padStart(needed, '0') : hex.padEnd(needed, '0');
     mask = Bits.fromHex(padded, bits, justified);
   }

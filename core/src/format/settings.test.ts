@@ -71,8 +71,8 @@ describe('the settings sheet', () => {
       ['bits 26'],
       ['facility mask 1FE0000'],
       ['number start 9 length 16'],
-      ['even 1 covers 2-13'],
-      ['odd 26 covers 14-25'],
+      ['even 0 covers 1-12'],
+      ['odd 25 covers 13-24'],
     ];
     expect(printLayoutLine(layoutFromSheet(typed, 0))).toBe(
       '26 | 2-9 facility | 10-25 number | 1 even 2-13 | 26 odd 14-25',
@@ -86,6 +86,104 @@ describe('the settings sheet', () => {
     expect(settings.find((s) => s.setting === 'offset added to the number')?.value).toBe('-7');
     expect(settings.find((s) => s.setting === 'facility code')).toMatchObject({ value: '4100' });
     expect(settings.find((s) => s.setting === 'bytes arrive reversed')?.value).toBe('yes');
+  });
+});
+
+describe('a sheet as people write it', () => {
+  const LINE = '26 | 2-9 facility | 10-25 number | 1 even 2-13 | 26 odd 14-25';
+  const rest = [['26 bits'], ['even parity bit 1 covers 2-13'], ['parity odd 26 over 14-25']];
+  const line = (rows: string[][], firstIs: 0 | 1 = 1) => printLayoutLine(layoutFromSheet(rows, firstIs));
+
+  it.each([
+    ['Site code positions 2-9', 'Card number start 10 length 16'],
+    ['FC: start bit 2, bits 8', 'card no: bits 10-25'],
+    ['facility code mask 1FE0000', 'ID mask 0x001FFFE'],
+  ])('%s · %s', (facility, number) => {
+    expect(line([[facility], [number], ...rest])).toBe(LINE);
+  });
+
+  it('counted from 0: positions, covers and parity bits, typed and in rows; steps stay steps', () => {
+    const rows = [
+      ['bits 35'],
+      ['parity 34', 'sense', 'Odd'],
+      ['parity 34', 'covers', '1-2 by 3 to 32'],
+      ['card number', 'position list', '14,15,16,17'],
+      ['facility', 'positions', '2-13'],
+      ['odd 0 covers 1-34'],
+    ];
+    expect(line(rows, 0)).toBe('35 | 35 odd 2-3 by 3 to 33 | 15-18 number | 3-14 facility | 1 odd 2-35');
+  });
+
+  it('a field of 0 bits is none; yes is yes in every spelling', () => {
+    const rows = [
+      ['Format', 'Total bits', '32'],
+      ['format', 'bytes arrive reversed', 'TRUE'],
+      ['format', 'arrives inverted', '1'],
+      ['format', 'bits arrive reversed', 'No'],
+      ['facility', 'start', '1'],
+      ['facility', 'length', '0'],
+      ['number', 'positions', '1-32'],
+    ];
+    expect(line(rows)).toBe('32ri | 1-32 number');
+  });
+
+  it.each([
+    ['an unknown setting', [['number', 'colour', 'blue']], 'sheet-setting', 2],
+    ['an unknown field', [['engraving start 1 length 4']], 'sheet-name', 2],
+    [
+      'two rows that contradict',
+      [
+        ['number', 'length', '16'],
+        ['card number', 'length', '17'],
+      ],
+      'sheet-contradicts',
+      3,
+    ],
+    [
+      'a mask against a start',
+      [['number start 10 length 16'], ['number', 'mask, binary', '00000000001111111111111110']],
+      'sheet-contradicts',
+      3,
+    ],
+    [
+      'a length against positions',
+      [
+        ['number', 'positions', '10-25'],
+        ['number', 'length', '15'],
+      ],
+      'sheet-contradicts',
+      3,
+    ],
+    [
+      'covers against their mask',
+      [['even 1 covers 2-13'], ['parity 1', 'covered bits, hex right-justified', '1FFF000']],
+      'sheet-contradicts',
+      3,
+    ],
+    ['a count of parity bits', [['format', 'even parity bits', '2'], ['even 1 covers 2-13']], 'sheet-contradicts', 2],
+    ['neither yes nor no', [['format', 'arrives inverted', 'maybe']], 'sheet-yes', 2],
+    ['a mask of another length', [['number mask 00001FFFE0']], 'mask-length', 2],
+    ['a start alone', [['number', 'start', '10']], 'sheet-line', 2],
+  ])('%s is refused by its row', (_, rows, code, row) => {
+    expect(failureOf(catching(() => layoutFromSheet([['bits 26'], ...(rows as string[][])])))).toMatchObject({
+      code,
+      where: { row },
+    });
+  });
+
+  it('says where the bits stand as they arrive, and that a mask loses an order that falls', () => {
+    const of = (line: string, item: string, setting: string) =>
+      settingsOf(parseLayoutLine(line)).find((s) => s.item === item && s.setting === setting);
+    // Four bytes, the last one first: bit 1 of the number comes as the 25th.
+    expect(of('32r | 1-32 number', 'number', 'positions as they arrive')?.value).toBe('25-32,17-24,9-16,1-8');
+    expect(of('26b | 10-25 number', 'number', 'positions as they arrive')?.value).toBe('17-2');
+    expect(of('26b | 10-25 number', 'number', 'mask as they arrive, hex right-justified')).toMatchObject({
+      value: '1FFFE00',
+      note: 'a mask loses the order: the most significant bit is 17, the least 2',
+    });
+    expect(of('26 | 25-10 number', 'number', 'mask, binary')?.note).toContain('loses the order');
+    expect(of('26 | 10-25 number', 'number', 'positions as they arrive')).toBeUndefined();
+    expect(of('26 | 10-25 number', 'number', 'mask, binary')?.note).toBeUndefined();
   });
 });
 

@@ -1,11 +1,12 @@
 /**
- * The settings sheet: one format in every number that a controller's set-up asks for, and back from such numbers to
- * the format. Positions are those of the format's own order. Common practice, no source.
+ * The settings sheet: one format in every number that a controller's set-up asks for (`fromSheet` goes back from such
+ * numbers to the format). Positions are those of the format's own order; where that is not the order in which the bits
+ * arrive, they stand as they arrive, too, for a controller that cannot reverse. Common practice, no source.
  */
-import { fail, failureOf } from '../failure/index.ts';
-import { AS_SENT, type Layout, labelOf, type Span } from './definition.ts';
-import { parseLayoutLine, printMethod } from './layoutLine.ts';
-import { maskOf, maskPositions, maskTexts } from './maskText.ts';
+import { arrivalOf } from './arrival.ts';
+import { type Layout, labelOf, type Span } from './definition.ts';
+import { printMethod } from './layoutLine.ts';
+import { maskOf, maskTexts } from './maskText.ts';
 import { positionsOf, rangeOf } from './range.ts';
 
 /** One line of the sheet: of which item, what is asked for, and the answer. */
@@ -26,7 +27,7 @@ const NO_RUN = 'not one rising run: use the mask or the list';
 
 /** The sheet of a sound layout, line by line: the whole, then every span in the layout's order. */
 export function settingsOf(layout: Layout, { offset = 0n }: SheetOptions = {}): Setting[] {
-  return [...wholeSettings(layout, offset), ...layout.spans.flatMap((span) => spanSettings(span, layout.bits))];
+  return [...wholeSettings(layout, offset), ...layout.spans.flatMap((span) => spanSettings(span, layout))];
 }
 
 const yes = (flag: boolean): string => (flag ? 'yes' : 'no');
@@ -78,7 +79,8 @@ export function itemOf(span: Span): string {
   return labelOf(span) ?? `${span.role} ${span.at}`;
 }
 
-function spanSettings(span: Span, bits: number): Setting[] {
+function spanSettings(span: Span, layout: Layout): Setting[] {
+  const { bits } = layout;
   const at = positionsOf(span.at);
   const item = itemOf(span);
   const line = (setting: string, value: string, note?: string): Setting => ({
@@ -90,6 +92,7 @@ function spanSettings(span: Span, bits: number): Setting[] {
   const lines = [line('positions', span.at, at.length > 1 ? 'most significant bit first' : undefined)];
   lines.push(line('length', String(at.length)), ...startSettings(at, bits, line));
   lines.push(...maskSettings('mask', at, bits, line));
+  lines.push(...arrivalSettings(at, layout, line));
   if ('written' in span && span.written) lines.push(line('written', span.written));
   if (span.role === 'fixed') lines.push(line('bits', span.bits));
   if (span.role === 'parity') {
@@ -118,12 +121,34 @@ function startSettings(at: number[], bits: number, line: Line): Setting[] {
   ];
 }
 
+/** Where the bits stand in the read, for a controller that cannot turn it round; nothing where they arrive in this order. */
+function arrivalSettings(at: number[], layout: Layout, line: Line): Setting[] {
+  const { reverseBytes, reverseBits, invert } = layout.arrives;
+  if (!reverseBytes && !reverseBits) return [];
+  const places = at.map((p) => arrivalOf(p, layout));
+  return [
+    line('positions as they arrive', rangeOf(places), invert ? 'each bit inverted' : undefined),
+    line(
+      'mask as they arrive, hex right-justified',
+      maskTexts(maskOf(places, layout.bits)).hexRight,
+      orderNote(places),
+    ),
+  ];
+}
+
+/** A mask says which bits, not in which order: that is lost where they do not rise. */
+const orderNote = (positions: readonly number[]): string | undefined =>
+  positions.some((p, i) => i > 0 && p < positions[i - 1]!)
+    ? `a mask loses the order: the most significant bit is ${positions[0]}, the least ${positions.at(-1)}`
+    : undefined;
+
 function maskSettings(name: string, positions: number[], bits: number, line: Line): Setting[] {
   const texts = maskTexts(maskOf(positions, bits));
+  const note = name === 'mask' ? orderNote(positions) : undefined;
   return [
-    line(`${name}, binary`, texts.binary),
-    line(`${name}, hex right-justified`, texts.hexRight),
-    line(`${name}, hex left-justified`, texts.hexLeft),
+    line(`${name}, binary`, texts.binary, note),
+    line(`${name}, hex right-justified`, texts.hexRight, note),
+    line(`${name}, hex left-justified`, texts.hexLeft, note),
     line(`${name === 'mask' ? 'position list' : `${name}, position list`}`, positions.join(',')),
   ];
 }
@@ -132,149 +157,3 @@ function maskSettings(name: string, positions: number[], bits: number, line: Lin
 export function settingsRows(settings: readonly Setting[]): string[][] {
   return [['item', 'setting', 'value'], ...settings.map(({ item, setting, value }) => [item, setting, value])];
 }
-
-const FREE =
-  /^(facility|number|issue|value\s+"(?:[^"\\]|\\.)*")\s*[:=,]?\s*(?:start\s*[:=]?\s*(\d+)\s*[,;]?\s*(?:length|bits)\s*[:=]?\s*(\d+)|mask\s*[:=]?\s*([0-9a-fx_ ]+)|positions\s*[:=]?\s*([\d,\s-]+))$/i;
-const FREE_PARITY =
-  /^(even|odd)(?:\s+parity)?(?:\s+(?:bit|at))?\s*[:=]?\s*(\d+)\s+(?:covers|over)\s*[:=]?\s*([\d,\s-]+|\d.*)$/i;
-const FREE_BITS = /^(?:total\s+bits|bits|length)\s*[:=]?\s*(\d+)(?:\s*bits)?$/i;
-
-/**
- * The format from a sheet: rows of item, setting and value as `settingsRows` gives them, or rows of one cell as a
- * person types them (`bits 26`, `number start 10 length 16`, `facility mask 1FE0000`, `even 1 covers 2-13`).
- * `firstIs` says whether the starts of typed lines count from 1 or from 0. Throws with the row: `sheet-line`,
- * `sheet-bits`, or what the item's own text is refused for.
- */
-export function layoutFromSheet(rows: readonly (readonly string[])[], firstIs: 0 | 1 = 1): Layout {
-  const sheet = new Sheet(firstIs);
-  rows.forEach((row, index) => {
-    const cells = row.map((cell) => cell.trim());
-    if (cells.every((cell) => cell === '') || (cells[0] === 'item' && cells[1] === 'setting')) return;
-    if (cells.length >= 3 && cells[1] !== '') sheet.take(cells[0]!, cells[1]!, cells[2]!, index + 1);
-    else sheet.takeTyped(cells.join(' ').trim(), index + 1);
-  });
-  return sheet.layout();
-}
-
-/** Gathers a sheet's lines by item and makes the layout of them. */
-class Sheet {
-  private readonly items = new Map<string, Map<string, { value: string; row: number }>>();
-
-  constructor(private readonly firstIs: 0 | 1) {}
-
-  take(item: string, setting: string, value: string, row: number): void {
-    const settings = this.items.get(item) ?? new Map();
-    this.items.set(item, settings.set(setting.toLowerCase(), { value, row }));
-  }
-
-  takeTyped(text: string, row: number): void {
-    const bits = FREE_BITS.exec(text);
-    const parity = FREE_PARITY.exec(text);
-    const free = FREE.exec(text);
-    if (bits) this.take('format', 'total bits', bits[1]!, row);
-    else if (parity) {
-      const item = `parity ${parity[2]}`;
-      this.take(item, 'positions', parity[2]!, row);
-      this.take(item, 'sense', parity[1]!.toLowerCase(), row);
-      this.take(item, 'covers', parity[3]!, row);
-    } else if (free) this.takeField(free, row);
-    else
-      fail(
-        'sheet-line',
-        `"${text.slice(0, 60)}" is no setting.`,
-        { row, column: 1 },
-        'Write such as: bits 26 · number start 10 length 16 · facility mask 1FE0000 · even 1 covers 2-13.',
-      );
-  }
-
-  private takeField(match: RegExpExecArray, row: number): void {
-    const [, name, start, length, mask, positions] = match;
-    const item = name!.replace(/^(facility|number|issue)$/i, (word) => word.toLowerCase());
-    if (start) {
-      const from = Number(start) + 1 - this.firstIs;
-      this.take(item, 'positions', `${from}-${from + Number(length) - 1}`, row);
-    } else if (mask) this.take(item, 'mask', mask, row);
-    else this.take(item, 'positions', positions!.replace(/\s/g, ''), row);
-  }
-
-  layout(): Layout {
-    const whole = this.items.get('format');
-    const bits = whole?.get('total bits');
-    if (!bits || !/^\d{1,3}$/.test(bits.value))
-      fail('sheet-bits', 'The sheet does not say how many bits there are.', { row: bits?.row }, 'Add a line: bits 26.');
-    const flag = (name: string) => whole?.get(name)?.value === 'yes';
-    const arrives = {
-      ...AS_SENT,
-      reverseBytes: flag('bytes arrive reversed'),
-      reverseBits: flag('bits arrive reversed'),
-      invert: flag('arrives inverted'),
-    };
-    const facility = whole?.get('facility code')?.value;
-    const count = Number(bits!.value);
-    const spans = [...this.items].flatMap(([item, settings]) =>
-      item === 'format' ? [] : [spanFrom(item, settings, count)],
-    );
-    return { bits: count, spans, arrives, ...(facility && /^\d+$/.test(facility) && { facility }) };
-  }
-}
-
-type Settings = Map<string, { value: string; row: number }>;
-
-function spanFrom(item: string, settings: Settings, bits: number): Span {
-  const { row } = [...settings.values()][0]!;
-  const at = inRow(row, item, () => positionsFrom(settings, bits, row, item));
-  const value = (name: string) => settings.get(name)?.value ?? '';
-  const written = value('written');
-  const tail = written === 'bcd' || written === 'char5' ? ` ${written}` : '';
-  const role = item.split(' ')[0]!;
-  const texts: Record<string, string> = {
-    facility: `facility${tail}`,
-    number: `number${tail}`,
-    issue: `issue${tail}`,
-    value: `${item}${tail}`,
-    fixed: `fixed ${value('bits')}`,
-    parity: `${value('sense')} ${value('covers')}`,
-    check: `check ${value('method')} ${value('covers')}`,
-  };
-  const text = texts[role];
-  if (text === undefined)
-    return fail('sheet-line', `"${item}" is no item of a format.`, { row }, 'Use facility, number, issue, value "…".');
-  return inRow(row, item, () => parseLayoutLine(`${bits} | ${at} ${text}`).spans[0]!);
-}
-
-/** Does something with an item; what it is refused for names the item and its row. */
-function inRow<T>(row: number, item: string, work: () => T): T {
-  try {
-    return work();
-  } catch (error) {
-    const { code, message, hint } = failureOf(error);
-    return fail(code, `${item}: ${message}`, { row }, hint);
-  }
-}
-
-/** From the most exact to the least: positions, list, start and length, mask. */
-function positionsFrom(settings: Settings, bits: number, row: number, item: string): string {
-  const get = (name: string) => settings.get(name)?.value || undefined;
-  const plain = get('positions') ?? get('position list');
-  if (plain) return /by/.test(plain) || plain.includes('-') ? plain : rangeOf(positionsOf(plain));
-  const length = Number(get('length'));
-  const start =
-    get('start, from the first bit, counted from 1') ??
-    plus(get('start, from the first bit, counted from 0'), 1) ??
-    fromLast(get('start, from the last bit, counted from 1'), bits, length, 1) ??
-    fromLast(get('start, from the last bit, counted from 0'), bits, length, 0);
-  if (start && length > 0) return rangeOf(rangePositions(Number(start), Number(start) + length - 1));
-  const mask = get('mask') ?? get('mask, binary') ?? get('mask, hex right-justified');
-  const left = get('mask, hex left-justified');
-  if (mask || left) return rangeOf(maskPositions(mask ?? left!, bits, mask ? 'right' : 'left'));
-  return fail(
-    'sheet-line',
-    `The sheet does not say where ${item} stands.`,
-    { row },
-    'Give start and length, or a mask.',
-  );
-}
-
-const plus = (text: string | undefined, n: number): string | undefined => text && String(Number(text) + n);
-const fromLast = (text: string | undefined, bits: number, length: number, base: number): string | undefined =>
-  text && String(bits - (Number(text) - base) - length + 1);

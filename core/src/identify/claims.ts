@@ -2,8 +2,7 @@
  * Claims: what each bit is. A formula is proven when the specimens settle every number bit that changed among them; what
  * the bit is for is a presumption of the layouts that agree.
  */
-import { arrivalOf } from '../codec/index.ts';
-import { type Layout, positionsOf, rangeOf } from '../format/index.ts';
+import { arrivalOf, type Layout, positionsOf, rangeOf } from '../format/index.ts';
 import type { Analysis } from './analysis.ts';
 import { numbered } from './analysis.ts';
 import { varies } from './cards/columns.ts';

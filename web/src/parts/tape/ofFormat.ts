@@ -1,6 +1,6 @@
 /** A format drawn on a read: its spans and threads at the places where their bits are shown. */
-import { arrivalOf, type Decoded } from '@rawbits/core/codec';
-import { type Layout, labelOf, positionsOf } from '@rawbits/core/format';
+import type { Decoded } from '@rawbits/core/codec';
+import { arrivalOf, type Layout, labelOf, positionsOf } from '@rawbits/core/format';
 import { type SpanLook, type TapeSpan, type TapeThread, wordsOf } from './geometry.ts';
 
 export interface Drawing {
