@@ -1,10 +1,10 @@
 /** Cuts: which bits of one output, and how written, are another; tried for all pairs at once. */
 import { bitLength, type ShownAs } from './shown.ts';
-import type { Translation } from './translation.ts';
+import { inOrder, type Translation } from './translation.ts';
 
-type Cut = Pick<Translation, 'drop' | 'keep' | 'write' | 'add'>;
+type Cut = Pick<Translation, 'drop' | 'keep' | 'turn' | 'write' | 'add'>;
 
-/** Every cut, and way of writing what is cut out, that explains enough of the pairs. */
+/** Every cut, and way of writing what is cut out, that explains enough of the pairs; of `drops` only, where they are given. */
 export function* cuts(
   turned: (bigint | undefined)[],
   targets: (bigint | undefined)[],
@@ -12,9 +12,11 @@ export function* cuts(
   allowed: number,
   to: ShownAs,
   digits: number | undefined,
+  drops?: ReadonlySet<number>,
 ): Iterable<Cut> {
   const number = { write: { as: 'number' }, add: '0' } as const;
   for (let drop = 0; drop < bits; drop++) {
+    if (drops && !drops.has(drop)) continue;
     const shifted = turned.map((value) => (value === undefined ? undefined : value >> BigInt(drop)));
     for (const keep of widthsThatFit(shifted, targets, bits - drop, allowed)) yield { drop, keep, ...number };
     if (to === 'decimal') {
@@ -36,6 +38,46 @@ export function* cuts(
   }
   if (digits !== undefined && digits >= 4)
     yield { drop: 0, keep: bits, write: { as: 'last digits', digits }, add: '0' };
+}
+
+/** Orders that come to something else after a cut than before it; of all bits reversed that is another cut. */
+const TURNS = ['bytes reversed', 'bits of each byte reversed', 'nibbles swapped', 'nibbles reversed'] as const;
+
+/**
+ * Every cut whose bits are the other output once they are turned: parity stripped and then the bytes reversed, for one. The
+ * orders are their own inverse, so that it is the targets that are turned, once for each width.
+ */
+export function* cutsThenTurned(
+  whole: (bigint | undefined)[],
+  targets: (bigint | undefined)[],
+  bits: number,
+  allowed: number,
+  to: ShownAs,
+  drops?: ReadonlySet<number>,
+): Iterable<Cut> {
+  const writings: [Cut['write'], (bigint | undefined)[]][] = [[{ as: 'number' }, targets]];
+  const joined = targets.map((value) =>
+    value !== undefined && value % 100_000n < 65_536n ? ((value / 100_000n) << 16n) | (value % 100_000n) : undefined,
+  );
+  if (to === 'decimal' && joined.some((value) => value !== undefined && value >> 16n !== 0n))
+    writings.push([{ as: 'facility and number joined' }, joined]);
+  for (const [write, wanted] of writings)
+    for (const turn of TURNS)
+      for (let keep = 8; keep <= bits; keep += 8) {
+        const mask = (1n << BigInt(keep)) - 1n;
+        const turned = wanted.map((value) =>
+          value === undefined || value > mask ? undefined : inOrder(value, keep, turn),
+        );
+        if (turned.filter((value) => value === undefined).length > allowed) continue;
+        for (let drop = 0; drop <= bits - keep; drop++) {
+          // Whole bytes cut off whole bytes: the same as turning first.
+          if ((bits % 8 === 0 && drop % 8 === 0) || (drops && !drops.has(drop))) continue;
+          let wrong = 0;
+          for (let i = 0; i < whole.length && wrong <= allowed; i++)
+            if (whole[i] === undefined || ((whole[i]! >> BigInt(drop)) & mask) !== turned[i]) wrong++;
+          if (wrong <= allowed) yield { drop, keep, turn, write, add: '0' };
+        }
+      }
 }
 
 /**

@@ -56,9 +56,60 @@ describe('what leads from one output to the other', () => {
       (n: number) => String(n + 5000),
       'decimal of 32 bits, 5000 added, written in decimal',
     ],
+    [
+      'parity stripped, then the bytes reversed',
+      (n: number) => `1${n.toString(2).padStart(32, '0')}0`,
+      reversed,
+      'binary of 34 bits, first and last bit (parity) stripped, bytes reversed, written in hex',
+    ],
+    [
+      'zeros in front that the other device shows',
+      hex,
+      (n: number) => String(n & 0xffffff).padStart(10, '0'),
+      'hex of 32 bits, top byte dropped, written in decimal of 10 digits',
+    ],
+    [
+      'no zeros in front',
+      (n: number) => hex(n >>> 8),
+      (n: number) => (n >>> 8).toString(16),
+      'hex of 32 bits, written in hex without leading zeros',
+    ],
   ])('%s', (_, a, b, words) => {
     const found = first(UIDS.map((n) => ({ a: a(n), b: b(n) })));
     expect([found.words, found.direction, found.explains]).toEqual([words, 'a to b', 3]);
+  });
+
+  it('whatever order the steps come in, what is found gives the other device’s text digit by digit', () => {
+    const orders = {
+      'bytes reversed': (text: string) => text.match(/../g)!.reverse().join(''),
+      'nibbles swapped': (text: string) => text.replace(/(.)(.)/g, '$2$1'),
+      'nibbles reversed': (text: string) => [...text].reverse().join(''),
+      'as it is': (text: string) => text,
+    };
+    const one = fc.constantFrom(...Object.values(orders));
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(fc.integer({ min: 0x100000, max: 0xffffffff }), { minLength: 4, maxLength: 6 }),
+        fc.tuple(fc.integer({ min: 0, max: 3 }), fc.integer({ min: 0, max: 3 })),
+        one,
+        (uids, [front, back], turned) => {
+          // Bits around the number that follow from it, as parity does.
+          const around = (n: number, count: number) =>
+            (n % 5)
+              .toString(2)
+              .padStart(3, '0')
+              .slice(3 - count);
+          const pairs = uids.map((n) => ({
+            a: `${around(n, front)}${n.toString(2).padStart(32, '0')}${around(n >>> 3, back)}`,
+            b: turned(hex(n)),
+          }));
+          const { translation, direction, unexplained } = first(pairs);
+          expect([direction, unexplained]).toEqual(['a to b', []]);
+          for (const { a, b } of pairs) expect(translate(translation, a).text).toBe(b);
+        },
+      ),
+      { numRuns: 60 },
+    );
   });
 
   it('goes the other way where the first device shows less', () => {
@@ -136,6 +187,13 @@ describe('how many cards there are', () => {
       explain([pair]).explanations.map(({ words }) => words),
     );
     expect(twice.explanations[0]!.explains).toBe(4);
+  });
+
+  it('of a thousand, a fifth of them wrong, and one number far greater than the others', () => {
+    const cards = Array.from({ length: 1000 }, (_, i) => (i === 777 ? 0xfedcba98 : 4099 + i * 37));
+    const pairs = cards.map((n, i) => ({ a: hex(n), b: i % 5 === 2 ? String(n + 3 * i + 1) : String(n) }));
+    const { words, unexplained, explains } = explain(pairs).explanations[0]!;
+    expect([words, unexplained.length, explains]).toEqual(['hex of 32 bits, written in decimal', 200, 800]);
   });
 
   it('rows of a card that is not explained are all named', () => {

@@ -6,6 +6,8 @@ export interface Shown {
   value: bigint;
   /** Undefined for a decimal, whose digits do not tell the width. */
   bits: number | undefined;
+  /** How many digits it was written in, leading zeros and all; undefined where that is no number in digits. */
+  digits?: number;
 }
 
 /** `hex`, `decimal`, `binary`, `facility,number`, or a notation of intake. */
@@ -24,9 +26,15 @@ export function shownIn(text: string): Map<ShownAs, Shown> {
   if (pair && Number(pair[1]) < 256 && Number(pair[2]) < 65536)
     found.set('facility,number', { value: (BigInt(pair[1]!) << 16n) | BigInt(pair[2]!), bits: 24 });
   if (/^\d{1,155}$/.test(digits) && !/^0x/i.test(clean))
-    found.set('decimal', { value: BigInt(digits), bits: undefined });
-  if (/^[01]{16,512}$/.test(digits)) found.set('binary', { value: BigInt(`0b${digits}`), bits: digits.length });
-  if (/^[0-9a-f]{1,128}$/i.test(digits)) found.set('hex', { value: BigInt(`0x${digits}`), bits: digits.length * 4 });
+    found.set('decimal', { value: BigInt(digits), bits: undefined, digits: digits.length });
+  if (/^[01]{16,512}$/.test(digits))
+    found.set('binary', { value: BigInt(`0b${digits}`), bits: digits.length, digits: digits.length });
+  if (/^[0-9a-f]{1,128}$/i.test(digits))
+    found.set('hex', {
+      value: BigInt(`0x${digits}`),
+      bits: digits.length * 4,
+      digits: digits.length,
+    });
   if (found.size > 0) return found;
   try {
     for (const { notation, bits } of intake(clean).readings)

@@ -1,8 +1,8 @@
 /**
  * A translation: what leads from one device's output to another's, as data that can be named, kept and applied.
  * The steps, in this order: the output is taken as a number of `bits` bits, inverted, put in another order, cut to the
- * `keep` bits that stand before the last `drop`, written as a number or as two joined in one decimal, and moved by an
- * added constant.
+ * `keep` bits that stand before the last `drop`, put in an order once more, written as a number or as two joined in one
+ * decimal, moved by an added constant, and shown in so many digits.
  */
 import { z } from 'zod';
 import { Bits } from '../bits/index.ts';
@@ -32,6 +32,8 @@ export const translationSchema = z.strictObject({
   drop: z.number().int().min(0).max(511),
   /** How many bits before those are kept. */
   keep: z.number().int().min(1).max(512),
+  /** The order of what was cut out, where that is another; left out where it is not. */
+  turn: z.enum(ORDERS).exclude(['as it is']).optional(),
   write: z.discriminatedUnion('as', [
     z.strictObject({ as: z.literal('number') }),
     /** What stands before the last 16 bits, times 100,000, plus those 16 bits. */
@@ -41,6 +43,8 @@ export const translationSchema = z.strictObject({
   ]),
   /** A decimal, perhaps negative, that is added at last. */
   add: z.string().regex(/^-?\d{1,40}$/),
+  /** How many digits are shown at least, zeros in front; left out where the width of the bits says it. */
+  digits: z.number().int().min(1).max(512).optional(),
 });
 export type Translation = z.infer<typeof translationSchema>;
 
@@ -74,11 +78,12 @@ export function inOrder(value: bigint, bits: number, order: TranslationOrder): b
 
 /** The number that a translation makes of a number; undefined where the number does not suit it. */
 export function translateValue(translation: Translation, value: bigint): bigint | undefined {
-  const { bits, invert, order, drop, keep, write, add } = translation;
+  const { bits, invert, order, drop, keep, turn = 'as it is', write, add } = translation;
   if (bitLength(value) > bits && value !== 0n) return undefined;
   const turned = inOrder(invert ? value ^ ((1n << BigInt(bits)) - 1n) : value, bits, order);
   if (turned === undefined) return undefined;
-  const part = (turned >> BigInt(drop)) & ((1n << BigInt(keep)) - 1n);
+  const part = inOrder((turned >> BigInt(drop)) & ((1n << BigInt(keep)) - 1n), keep, turn);
+  if (part === undefined) return undefined;
   const result = writtenAs(part, write) + BigInt(add);
   return result < 0n ? undefined : result;
 }
@@ -87,6 +92,11 @@ function writtenAs(part: bigint, write: Translation['write']): bigint {
   if (write.as === 'facility and number joined') return (part >> 16n) * 100_000n + (part & 0xffffn);
   if (write.as === 'last digits') return part % 10n ** BigInt(write.digits);
   return part;
+}
+
+/** A number as the other device shows it. */
+export function shownBy({ to, keep, digits }: Translation, value: bigint): string {
+  return digits === undefined ? showAs(to, value, keep) : showAs(to, value, undefined).padStart(digits, '0');
 }
 
 /**
@@ -106,7 +116,7 @@ export function translate(translation: Translation, text: string): { text: strin
     );
   const plain = translation.write.as === 'number' && translation.add === '0';
   return {
-    text: showAs(translation.to, value, translation.keep),
+    text: shownBy(translation, value),
     value,
     ...(plain && { bits: Bits.fromBigInt(value, translation.keep) }),
   };
@@ -114,7 +124,7 @@ export function translate(translation: Translation, text: string): { text: strin
 
 /** A translation in words, step by step. */
 export function translationInWords(translation: Translation): string {
-  const { from, to, bits, invert, order, drop, keep, write, add } = translation;
+  const { from, to, bits, invert, order, drop, keep, turn, write, add, digits } = translation;
   const top = bits - drop - keep;
   const dropped = (count: number, which: string) =>
     count % 8 === 0 && count > 0
@@ -128,10 +138,11 @@ export function translationInWords(translation: Translation): string {
     parity ? 'first and last bit (parity) stripped' : '',
     !parity && top > 0 ? dropped(top, 'top') : '',
     !parity && drop > 0 ? dropped(drop, 'last') : '',
+    turn ?? '',
     write.as === 'facility and number joined' ? 'facility code and 16-bit number joined in one decimal' : '',
     write.as === 'last digits' ? `last ${write.digits} decimal digits` : '',
     add === '0' ? '' : `${add.startsWith('-') ? `${add.slice(1)} taken away` : `${add} added`}`,
-    `written in ${to}`,
+    `written in ${to}${digits === undefined ? '' : digits === 1 ? ' without leading zeros' : ` of ${digits} digits`}`,
   ];
   return steps.filter(Boolean).join(', ');
 }

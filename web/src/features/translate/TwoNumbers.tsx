@@ -14,7 +14,8 @@ import { Field } from '../../platform/forms/Field.tsx';
 import { said } from '../../platform/frame/slice.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch } from '../../platform/state/hooks.ts';
-import { EMPTY_PAIR, explained, filled, pairsFrom } from './pairs.ts';
+import { EMPTY_PAIR, filled, pairsFrom } from './pairs.ts';
+import { useExplained } from './useExplained.ts';
 
 const NO_PAIRS = [EMPTY_PAIR];
 
@@ -23,7 +24,7 @@ export function TwoNumbers() {
   const [pairs = NO_PAIRS, setPairs] = useDraft<Pair[]>('pairs of numbers', site);
   const later = useDeferredValue(pairs);
   const entered = useMemo(() => filled(later), [later]);
-  const { result, failure } = useMemo(() => (entered.length > 0 ? explained(entered) : {}), [entered]);
+  const { result, failure } = useExplained(entered);
   const [chosen, setChosen] = useState(0);
   const explanation = result?.explanations[chosen] ?? result?.explanations[0];
   return (
