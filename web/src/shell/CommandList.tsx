@@ -1,4 +1,4 @@
-/** Ctrl+K: every screen and action by name. The list itself comes when it is first opened. */
+/** Ctrl+K: every screen and action by name, and people, cards, formats, codes and doors. The list itself comes when it is first opened. */
 import { lazy, Suspense } from 'react';
 import { useAppSelector } from '../platform/state/hooks.ts';
 

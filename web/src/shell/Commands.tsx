@@ -1,11 +1,12 @@
 import { Command } from 'cmdk';
-import { useLayoutEffect, useRef } from 'react';
+import { useLayoutEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { useFormatsQuery } from '../platform/endpoints/formats.ts';
 import { useSessionQuery } from '../platform/endpoints/session.ts';
 import { commandsShown, rigToggled, shortcutsShown, singleKeysToggled, themeToggled } from '../platform/frame/slice.ts';
 import { useSite } from '../platform/site/useSite.ts';
 import { useAppDispatch } from '../platform/state/hooks.ts';
+import { Found } from './Found.tsx';
 import { OTHER_SCREENS, SCREENS } from './screens.ts';
 
 const ITEM = 'cursor-pointer px-3 py-1.5 data-[selected=true]:bg-chosen';
@@ -17,6 +18,7 @@ export function Commands() {
     dialog.current?.showModal();
     dialog.current?.querySelector('input')?.focus();
   }, []);
+  const [text, setText] = useState('');
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
   const { id, may } = useSite();
@@ -37,12 +39,15 @@ export function Commands() {
     >
       <Command label="Command list">
         <Command.Input
-          placeholder="Go to, open, switch …"
+          value={text}
+          onValueChange={setText}
+          placeholder="Go to, open, switch; a person, a card, a format, a code, a door …"
           aria-label="Command"
           className="w-full border-b border-base-300 bg-base-100 px-3 py-2.5 outline-none"
         />
         <Command.List className="max-h-80 overflow-auto py-1">
           <Command.Empty className="px-3 py-2 text-ink-2">Nothing is called that.</Command.Empty>
+          <Found text={text} className={ITEM} go={go} />
           {SCREENS.map(({ path, name, about }) => (
             <Command.Item key={path} onSelect={go(`/${id}/${path}`)} className={ITEM}>
               Go to {name} <span className="text-ink-2">{about}</span>

@@ -69,13 +69,19 @@ function FrameOfSite({ siteId }: { siteId: string }) {
   );
   return (
     <div className="grid h-dvh min-h-0 grid-cols-[84px_minmax(0,1fr)_auto] grid-rows-[auto_auto_minmax(0,1fr)] max-sm:grid-cols-[56px_minmax(0,1fr)_auto]">
+      <a
+        href="#screen"
+        className="sr-only focus:not-sr-only focus:absolute focus:top-2 focus:left-24 focus:z-50 focus:bg-base-100 focus:p-2"
+      >
+        Skip to the screen
+      </a>
       <Rail />
       <IntakeBar />
       <div className="col-start-2 row-start-2 min-w-0">
         <Away />
         <UnderWay />
       </div>
-      <main id="screen" className="col-start-2 row-start-3 min-h-0 min-w-0 overflow-auto">
+      <main id="screen" tabIndex={-1} className="col-start-2 row-start-3 min-h-0 min-w-0 overflow-auto">
         <Suspense fallback={<p className="p-6">Loading …</p>}>
           <Outlet />
         </Suspense>

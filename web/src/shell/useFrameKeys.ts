@@ -5,22 +5,34 @@ import { useAppDispatch, useAppSelector } from '../platform/state/hooks.ts';
 
 export const FRAME_KEYS: [keys: string, what: string][] = [
   ['Ctrl+K', 'command list: go anywhere, do anything'],
-  ['g', 'open or close the rig'],
+  ['g', 'open the rig and go into it, or close it'],
   ['p', 'type or paste a read'],
+  ['n', 'type the number that is printed on the card'],
   ['/', 'search this screen'],
   ['?', 'these shortcuts'],
   ['paste', 'anywhere outside a field: take the text in as a read'],
 ];
 
+/** The last that there is: of several prints, the newest. */
 const focus = (selector: string) => {
-  const field = document.querySelector<HTMLInputElement>(selector);
+  const field = [...document.querySelectorAll<HTMLInputElement>(selector)].at(-1);
   field?.focus();
   field?.select();
 };
 
+/** Frames that are waited for what is about to be drawn. */
+const MOST_FRAMES = 60;
+
+/** Puts the focus on the first that matches, as soon as it is there. */
+function focusSoon(selector: string, frames = MOST_FRAMES): void {
+  const found = document.querySelector<HTMLElement>(selector);
+  if (found) found.focus();
+  else if (frames > 0) requestAnimationFrame(() => focusSoon(selector, frames - 1));
+}
+
 export function useFrameKeys(): void {
   const dispatch = useAppDispatch();
-  const singleKeys = useAppSelector((state) => state.frame.singleKeys);
+  const { singleKeys, rigOpen: isRigOpen } = useAppSelector((state) => state.frame);
   useEffect(() => {
     const onKeyDown = (event: KeyboardEvent) => {
       if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
@@ -33,8 +45,13 @@ export function useFrameKeys(): void {
         event.target.closest('input, textarea, select, [contenteditable], dialog, [role=dialog]');
       if (!singleKeys || typing || event.ctrlKey || event.metaKey || event.altKey) return;
       const actions: Record<string, () => void> = {
-        g: () => dispatch(rigToggled()),
+        g: () => {
+          dispatch(rigToggled());
+          if (isRigOpen) focusSoon('#screen');
+          else focusSoon('aside [data-card][tabindex="0"], aside [data-card]');
+        },
         p: () => focus('#intake'),
+        n: () => focus('[data-printed], [data-print]'),
         '/': () => focus('[data-search]'),
         '?': () => dispatch(shortcutsShown(true)),
       };
@@ -45,5 +62,5 @@ export function useFrameKeys(): void {
     };
     document.addEventListener('keydown', onKeyDown);
     return () => document.removeEventListener('keydown', onKeyDown);
-  }, [dispatch, singleKeys]);
+  }, [dispatch, singleKeys, isRigOpen]);
 }

@@ -3,6 +3,7 @@ import {
   type Card,
   cardApi,
   cardholderApi,
+  type FacilityCode,
   facilityCodeApi,
   formatApi,
   type SiteFormat,
@@ -25,6 +26,18 @@ export const inUse = (format: Format = FORMAT): SiteFormat => ({
   provenOn: 0,
   adopted: true,
 });
+/** A code with a name, and numbers that are kept for somebody. */
+export const CODE: FacilityCode = {
+  id: 'f1',
+  formatId: null,
+  code: '58',
+  name: 'Main stock',
+  notes: '',
+  orderedBy: '',
+  orderedFrom: null,
+  reserved: [{ from: '100', to: '199', note: 'divers' }],
+  revision: 1,
+};
 export const card = (number: number, more: Partial<Card> = {}): Card => ({
   id: `c${number}`,
   formatId: FORMAT.id,

@@ -1,5 +1,6 @@
 /** Numbers that several cards have: one and the same card to a controller that ignores the facility code. */
 import { Link } from 'react-router';
+import { CodeName } from '../../parts/facility/CodeName.tsx';
 import { useCollisionsQuery } from '../../platform/endpoints/facilityCodes.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
@@ -47,7 +48,8 @@ export function CollisionList() {
                         to={`/${site}/stock/${card.id}`}
                         className="block underline underline-offset-4"
                       >
-                        {card.facility ? `code ${card.facility}` : 'no code'}, {card.formatId},{' '}
+                        {card.facility ? `code ${card.facility}` : 'no code'}{' '}
+                        <CodeName code={card.facility} format={card.formatId} />, {card.formatId},{' '}
                         {card.holder ?? card.state}
                       </Link>
                     ))}

@@ -2,7 +2,11 @@
 import type { FacilityCode, SiteChange } from '@rawbits/api';
 import { useState } from 'react';
 import { DryRunPanel } from '../../parts/dryRun/DryRunPanel.tsx';
-import { useFacilityCodesQuery, useRemoveFacilityCodeMutation } from '../../platform/endpoints/facilityCodes.ts';
+import {
+  useAddFacilityCodeMutation,
+  useFacilityCodesQuery,
+  useRemoveFacilityCodeMutation,
+} from '../../platform/endpoints/facilityCodes.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { said } from '../../platform/frame/slice.ts';
 import { useSite } from '../../platform/site/useSite.ts';
@@ -15,6 +19,7 @@ export function FacilityCodes() {
   const { data: codes = [], error } = useFacilityCodesQuery(site);
   const [editing, setEditing] = useState<FacilityCode | 'new'>();
   const [change, setChange] = useState<{ code: FacilityCode; change: SiteChange }>();
+  const [removed, setRemoved] = useState<FacilityCode>();
   const dispatch = useAppDispatch();
   if (change)
     return (
@@ -53,12 +58,14 @@ export function FacilityCodes() {
                   key={code.id}
                   code={code}
                   onEdit={() => setEditing(code)}
+                  onRemoved={() => setRemoved(code)}
                   onCode={(next) => setChange({ code, change: { kind: 'facility code', id: code.id, code: next } })}
                 />
               ))}
             </tbody>
           </table>
         )}
+        {removed && <Removed code={removed} onDone={() => setRemoved(undefined)} />}
         {may('use formats') &&
           (editing ? (
             <CodeForm
@@ -77,7 +84,34 @@ export function FacilityCodes() {
   );
 }
 
-function CodeRow({ code, onEdit, onCode }: { code: FacilityCode; onEdit: () => void; onCode: (next: string) => void }) {
+/** A name that was removed, and the way back. */
+function Removed({ code, onDone }: { code: FacilityCode; onDone: () => void }) {
+  const { id: site } = useSite();
+  const [add, { error, isLoading }] = useAddFacilityCodeMutation();
+  const { formatId, code: digits, name, notes, orderedBy, orderedFrom, reserved } = code;
+  const undo = async () => {
+    const again = await add({ site, code: { formatId, code: digits, name, notes, orderedBy, orderedFrom, reserved } });
+    if (again.data) onDone();
+  };
+  return (
+    <div role="status" data-testid="removed">
+      The name {name} of code {digits} is removed.{' '}
+      <button type="button" className="btn btn-line btn-small" disabled={isLoading} onClick={() => void undo()}>
+        Undo
+      </button>
+      <FailureNote failure={error} />
+    </div>
+  );
+}
+
+interface CodeRowProps {
+  code: FacilityCode;
+  onEdit: () => void;
+  onRemoved: () => void;
+  onCode: (next: string) => void;
+}
+
+function CodeRow({ code, onEdit, onRemoved, onCode }: CodeRowProps) {
   const { id: site, may } = useSite();
   const [remove, { error }] = useRemoveFacilityCodeMutation();
   const [next, setNext] = useState<string>();
@@ -117,7 +151,9 @@ function CodeRow({ code, onEdit, onCode }: { code: FacilityCode; onEdit: () => v
               <button
                 type="button"
                 className="switch-link block text-left"
-                onClick={() => void remove({ site, id: code.id })}
+                onClick={async () => {
+                  if (!(await remove({ site, id: code.id })).error) onRemoved();
+                }}
               >
                 remove the name
               </button>

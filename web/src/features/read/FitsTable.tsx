@@ -1,4 +1,5 @@
 import { Fragment } from 'react';
+import { CodeName } from '../../parts/facility/CodeName.tsx';
 import type { FitRow } from './view.ts';
 
 interface FitsTableProps {
@@ -51,6 +52,9 @@ export function FitsTable({ rows, chosen, onChoose }: FitsTableProps) {
                 </td>
                 <td className="font-mono">
                   {row.values.facility ?? <span className="font-sans text-ink-2">none</span>}
+                  <span className="block">
+                    <CodeName code={row.values.facility} format={row.format.id} />
+                  </span>
                 </td>
                 <td
                   className={`font-mono font-bold ${(row.values.number?.length ?? 0) > 12 ? 'max-w-40 break-all' : 'whitespace-nowrap'}`}

@@ -19,6 +19,7 @@ export function Printed({ view }: { view: ReadView }) {
           <input
             {...props}
             data-search
+            data-printed
             value={printed}
             onChange={(event) => dispatch(printedTyped(event.target.value))}
             onFocus={() => dispatch(printFocused(true))}

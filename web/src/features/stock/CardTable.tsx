@@ -2,6 +2,7 @@ import type { Card } from '@rawbits/api';
 import type { ColumnDef } from '@tanstack/react-table';
 import { useMemo } from 'react';
 import { Link } from 'react-router';
+import { CodeName } from '../../parts/facility/CodeName.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
 import { type CellMeta, DataTable } from '../../platform/table/DataTable.tsx';
 import { lastDayBefore } from '../../platform/words/siteDays.ts';
@@ -24,7 +25,14 @@ const styled = (className: string | ((card: Card) => string)): CellMeta<Card> =>
 const columnsOf = (site: string, zone: string): ColumnDef<Card>[] => [
   {
     header: 'facility',
-    cell: ({ row }) => row.original.facility ?? <span className="font-sans text-ink-2">none</span>,
+    cell: ({ row: { original } }) =>
+      original.facility === null ? (
+        <span className="font-sans text-ink-2">none</span>
+      ) : (
+        <>
+          {original.facility} <CodeName code={original.facility} format={original.formatId} />
+        </>
+      ),
     meta: styled('font-mono'),
   },
   {

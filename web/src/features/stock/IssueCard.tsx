@@ -3,6 +3,8 @@
 import type { Card } from '@rawbits/api';
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
+import { CodeName } from '../../parts/facility/CodeName.tsx';
+import { namedCode, reservedFor } from '../../parts/facility/codeNames.ts';
 import { whence } from '../../parts/inHand/slice.ts';
 import { MiniTape } from '../../parts/tape/MiniTape.tsx';
 import { DraftNote } from '../../platform/drafts/DraftNote.tsx';
@@ -153,7 +155,8 @@ function WhichFormat({ issuing: { ways, choose, values } }: { issuing: Issuing }
             <span className="font-mono">
               {way.values.facility === undefined ? '' : `${way.values.facility}/`}
               {way.values.number}
-            </span>
+            </span>{' '}
+            <CodeName code={way.values.facility} format={way.format.id} />
           </span>
         </label>
       ))}
@@ -224,6 +227,8 @@ function TheCard({ issuing: { form, values, adopted, format, wrongAt } }: { issu
   const { data: codes = [] } = useFacilityCodesQuery(id);
   const { register, setValue } = form;
   const carried = carriesFacility(format);
+  const named = carried ? namedCode(codes, values.facility, values.formatId) : undefined;
+  const reserved = reservedFor(named, values.number);
   return (
     <>
       <Field label="Format" className="col-span-2" error={wrongAt('formatId')}>
@@ -238,7 +243,7 @@ function TheCard({ issuing: { form, values, adopted, format, wrongAt } }: { issu
           </select>
         )}
       </Field>
-      <Field label="Facility code" error={wrongAt('facility')} hint={carried ? undefined : 'this format has none'}>
+      <Field label="Facility code" error={wrongAt('facility')} hint={carried ? named?.name : 'this format has none'}>
         {(props) => (
           <input
             {...props}
@@ -253,6 +258,11 @@ function TheCard({ issuing: { form, values, adopted, format, wrongAt } }: { issu
       <Field label="Number" error={wrongAt('number')}>
         {(props) => <input {...props} {...register('number')} inputMode="numeric" className="input w-full font-mono" />}
       </Field>
+      {reserved !== undefined && (
+        <p role="status" className="col-span-2 text-signal" data-testid="reserved">
+          Number {values.number} is reserved under {named!.name}: {reserved}. It can be issued all the same.
+        </p>
+      )}
       <ByTranslation onNumber={(number) => setValue('number', number)} />
       <datalist id="facility-codes">
         {codes

@@ -6,6 +6,7 @@ import { Bits } from '@rawbits/core/bits';
 import { type UseFormReturn, useWatch } from 'react-hook-form';
 import { Link } from 'react-router';
 import { CopyButton } from '../../parts/copy/CopyButton.tsx';
+import { CodeName } from '../../parts/facility/CodeName.tsx';
 import { MiniTape } from '../../parts/tape/MiniTape.tsx';
 import { DraftNote, Theirs } from '../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../platform/drafts/useKeptForm.ts';
@@ -102,7 +103,7 @@ function Head({ card }: { card: Card }) {
       <div>
         <h2 className="text-[1.15rem]">
           Card {card.facility !== null && <span className="font-mono text-secondary">{card.facility}/</span>}
-          <span className="font-mono">{card.number}</span>
+          <span className="font-mono">{card.number}</span> <CodeName code={card.facility} format={card.formatId} />
         </h2>
         <p className={isWaiting(card) ? 'text-signal' : 'text-ink-2'}>
           {loadedWords(card)}

@@ -1,6 +1,6 @@
 /** Stock: the cards of the site, issuing one, changing one. */
 import { CARD_STATES, type CardState } from '@rawbits/core/access';
-import { useCallback, useDeferredValue, useMemo, useState } from 'react';
+import { useCallback, useDeferredValue, useEffect, useMemo, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { useCardQuery, useCardsInfiniteQuery } from '../../platform/endpoints/cards.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
@@ -15,6 +15,10 @@ export function StockScreen() {
   const { card: cardId } = useParams();
   const [query] = useSearchParams();
   const [{ search, state, order }, setSought] = useState<Sought>({ search: '', state: '', order: 'newest' });
+  const asked = query.get('search');
+  useEffect(() => {
+    if (asked !== null) setSought((before) => ({ ...before, search: asked }));
+  }, [asked]);
   const sought = useDeferredValue(search.trim());
   const { data, error, isFetching, hasNextPage, fetchNextPage } = useCardsInfiniteQuery({
     site: id,

@@ -1,6 +1,6 @@
 // @vitest-environment jsdom
 /** What is typed of a card stays: through a reload, through somebody else's save, through a later read; and nothing is taken for sure that is not. */
-import { cardApi } from '@rawbits/api';
+import { cardApi, facilityCodeApi } from '@rawbits/api';
 import { encode } from '@rawbits/core/codec';
 import { parseLayoutLine } from '@rawbits/core/format';
 import { cleanup, screen, waitFor, within } from '@testing-library/react';
@@ -9,7 +9,7 @@ import { beforeEach, describe, expect, it } from 'vitest';
 import { arrived, type ReadInHand } from '../../parts/inHand/slice.ts';
 import { stockApi } from '../../platform/endpoints/cards.ts';
 import { giveSizes, SITE, show } from '../../testing/page.tsx';
-import { card, FORMAT, stockServer } from '../../testing/stock.ts';
+import { CODE, card, FORMAT, stockServer } from '../../testing/stock.ts';
 import { StockScreen } from './StockScreen.tsx';
 
 const AT = { at: 'stock?issue=new', path: 'stock/:card?' };
@@ -117,6 +117,18 @@ describe('what is typed of a card', () => {
     await waitFor(() => expect([field('Format').value, field('Number').value]).toEqual(['26-8-16', '1023']));
     await user.click(within(question).getByLabelText(/No code/));
     expect([field('Format').value, field('Number').value]).toEqual(['plain', String(58 * 65536 + 1023)]);
+  });
+
+  it('a code is told by name, and a number that is reserved under it, before it is issued', async () => {
+    stockServer().on(facilityCodeApi.list, { site: SITE }, () => [CODE]);
+    const user = userEvent.setup();
+    show(<StockScreen />, AT);
+    await waitFor(() => expect(field('Facility code').disabled).toBe(false));
+    await user.type(field('Facility code'), '58');
+    await user.type(field('Number'), '150');
+    expect((await screen.findByTestId('reserved')).textContent).toContain('reserved under Main stock: divers');
+    await user.type(field('Number'), '0');
+    await waitFor(() => expect(screen.queryByTestId('reserved')).toBeNull());
   });
 
   it('says for whom the same bits are on file already, under any format, before anything is saved', async () => {
