@@ -1,5 +1,5 @@
 import { Command } from 'cmdk';
-import { useLayoutEffect, useRef, useState } from 'react';
+import { useCallback, useLayoutEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { useFormatsQuery } from '../platform/endpoints/formats.ts';
 import { useSessionQuery } from '../platform/endpoints/session.ts';
@@ -19,6 +19,13 @@ export function Commands() {
     dialog.current?.querySelector('input')?.focus();
   }, []);
   const [text, setText] = useState('');
+  const [selected, setSelected] = useState('');
+  const list = useRef<HTMLDivElement>(null);
+  // What comes in above what was chosen before is chosen, and seen.
+  const showFirst = useCallback((value: string) => {
+    setSelected(value);
+    requestAnimationFrame(() => list.current?.scrollTo?.({ top: 0 }));
+  }, []);
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
   const { id, may } = useSite();
@@ -37,7 +44,7 @@ export function Commands() {
       onClose={close}
       className="panel mx-auto mt-[12vh] w-full max-w-xl text-base-content backdrop:bg-black/40"
     >
-      <Command label="Command list">
+      <Command label="Command list" value={selected} onValueChange={setSelected}>
         <Command.Input
           value={text}
           onValueChange={setText}
@@ -45,9 +52,9 @@ export function Commands() {
           aria-label="Command"
           className="w-full border-b border-base-300 bg-base-100 px-3 py-2.5 outline-none"
         />
-        <Command.List className="max-h-80 overflow-auto py-1">
+        <Command.List ref={list} className="max-h-80 overflow-auto py-1">
           <Command.Empty className="px-3 py-2 text-ink-2">Nothing is called that.</Command.Empty>
-          <Found text={text} className={ITEM} go={go} />
+          <Found text={text} className={ITEM} go={go} onFirst={showFirst} />
           {SCREENS.map(({ path, name, about }) => (
             <Command.Item key={path} onSelect={go(`/${id}/${path}`)} className={ITEM}>
               Go to {name} <span className="text-ink-2">{about}</span>
