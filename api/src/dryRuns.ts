@@ -35,6 +35,8 @@ const verdictSchema = z.object({
 const exampleSchema = z.object({
   id: z.string(),
   name: z.string(),
+  /** Who holds the card; absent of a read, and of a card that nobody holds. */
+  holder: z.string().optional(),
   bits: z.string(),
   outcome: z.enum(['decoded differently', 'newly accepted', 'newly refused']),
   place: z.string(),

@@ -206,8 +206,8 @@ describe('defining formats', () => {
     await line.sendKeys(Key.chord(Key.CONTROL, 'a'), '26 | 1 even 2-13 | 2-8 facility | 9-24 number | 26 odd 14-25');
     await browser.on('input[placeholder^="data sheet, finding"]', (e) => e.sendKeys('box label'));
     await browser.click('Show what it would do');
-    // Two active cards of the first supplier open today: Ragna Holm's and Mikkel Aune's.
-    await browser.see('This refuses 2 cards that open today.', 'section[aria-label="Dry run"]');
+    // Two active cards of the first supplier are let in: Ragna Holm's and Mikkel Aune's.
+    await browser.see('This refuses 2 cards that are let in as it is set up now.', 'section[aria-label="Dry run"]');
     expect(await browser.textOf('[data-testid="cards newly refused"]')).toBe('2');
     await browser.see('58/10233', 'section[aria-label="Dry run"]');
     await browser.see('facility 29, number 5116', 'section[aria-label="Dry run"]');

@@ -72,7 +72,7 @@ try {
   await save('formats-edit');
   await browser.on('input[placeholder^="data sheet, finding"]', (e) => e.sendKeys('label of the new box'));
   await browser.click('Show what it would do');
-  await browser.see('that open today', 'section[aria-label="Dry run"]');
+  await browser.see('let in as it is set up now', 'section[aria-label="Dry run"]');
   await save('dry-run');
   await go('formats/37-16-19?view=sheet', 'night-watch');
   await save('settings-sheet-dark');

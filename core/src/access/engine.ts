@@ -188,10 +188,12 @@ function digitsHold({ compiled, evaluation }: Entry): boolean {
 export function sameValues(a: Engine, b: Engine): boolean {
   if (a.entry === undefined || b.entry === undefined) return a.entry === b.entry;
   if (a.number !== b.number || a.facility !== b.facility) return false;
-  const [one, other] = [a.entry.compiled.fields, b.entry.compiled.fields];
+  // A facility code may be carried by bits or belong to the format: it is the value that counts, not where it comes from.
+  const [one, other] = [a, b].map(({ entry }) =>
+    entry!.compiled.fields.filter(({ label }) => label !== 'number' && label !== 'facility'),
+  ) as [Compiled['fields'], Compiled['fields']];
   if (one.length !== other.length) return false;
   for (const field of one) {
-    if (field.label === 'number' || field.label === 'facility') continue;
     const twin = other.find((f) => f.label === field.label);
     if (!twin || twin.written !== field.written) return false;
     for (let k = 0; k < Math.max(field.limbs, twin.limbs); k++) {

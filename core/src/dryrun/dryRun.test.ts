@@ -89,6 +89,26 @@ describe('a dry run', () => {
     );
   });
 
+  it('a facility code that moves out of the bits is told by its value, not by where it comes from', () => {
+    const carried = named('f', '26 | 2-9 facility | 10-25 number');
+    const place = (after: Format) => {
+      const image = { ...EMPTY_IMAGE, credentials: [card('1', 'f', '58', '1023')], comparesFacility: true };
+      return [
+        {
+          id: 'p',
+          name: 'Door',
+          before: sideOf({ ...image, formats: [carried] }),
+          after: sideOf({ ...image, formats: [after] }),
+        },
+      ];
+    };
+    const bits = encode(carried, { facility: '58', number: '1023' });
+    const outcome = (after: Format) => new DryRun(place(after), { atMs: NOW }).read('r', bits);
+    expect(outcome(named('f', '26 | 10-25 number | facility = 58'))).toBe('same');
+    expect(outcome(named('f', '26 | 10-25 number | facility = 59'))).toBe('newly refused');
+    expect(outcome(named('f', '26 | 1 value "x" | 2-9 facility | 10-25 number'))).toBe('decoded differently');
+  });
+
   it('a mask moved by one bit refuses the card that opens today, and says why', () => {
     const moved = named('26-8-16', '26 | 1 even 2-13 | 2-8 facility | 9-24 number | 26 odd 14-25');
     const before: ControllerImage = {

@@ -7,13 +7,14 @@ import { arrived, inHandOf, siteLeft } from '../parts/inHand/slice.ts';
 import { useHandKept } from '../parts/inHand/useHandKept.ts';
 import { useLive } from '../platform/live/useLive.ts';
 import { useSite } from '../platform/site/useSite.ts';
-import { useAppDispatch, useAppSelector } from '../platform/state/hooks.ts';
+import { useAppDispatch } from '../platform/state/hooks.ts';
 import { Away } from './Away.tsx';
 import { CommandList } from './CommandList.tsx';
 import { IntakeBar } from './IntakeBar.tsx';
 import { useMyReaders } from './MyReaders.tsx';
 import { Rail } from './Rail.tsx';
 import { ShortcutList } from './ShortcutList.tsx';
+import { StatusLine } from './StatusLine.tsx';
 import { OTHER_SCREENS, SCREENS } from './screens.ts';
 import { UnderWay } from './UnderWay.tsx';
 import { useFrameKeys } from './useFrameKeys.ts';
@@ -45,7 +46,6 @@ function useTitle(siteName: string | undefined): void {
 
 function FrameOfSite({ siteId }: { siteId: string }) {
   const dispatch = useAppDispatch();
-  const said = useAppSelector((state) => state.frame.said);
   const { site } = useSite();
   const mine = useRef<string[]>([]);
   mine.current = useMyReaders();
@@ -89,9 +89,7 @@ function FrameOfSite({ siteId }: { siteId: string }) {
       {site?.hasRig && <RigDrawer />}
       <CommandList />
       <ShortcutList />
-      <p role="status" aria-live="polite" className="sr-only">
-        {said?.text}
-      </p>
+      <StatusLine />
     </div>
   );
 }

@@ -72,7 +72,7 @@ export function useIntake(): (text: string) => TakenIn {
             readings: shown,
           }),
         );
-        dispatch(said(`${first.bits.length} bits taken as ${first.notation}`));
+        dispatch(said(`${first.bits.length} bits taken as ${first.notation}`, true));
         if (mayKeep) void keep({ bits: first.bits, notation: first.notation, key: newKey() });
         void navigate(`/${id}/read`);
         return {};

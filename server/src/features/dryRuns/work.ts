@@ -5,15 +5,16 @@
  * whose server stopped is worked through anew by another: it takes seconds, and what it found stands in memory alone.
  */
 
-import type { SiteChange } from '@rawbits/api';
+import type { dryRunResultSchema, SiteChange } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
-import { DryRun } from '@rawbits/core/dryrun';
+import { DryRun, type DryRunResult } from '@rawbits/core/dryrun';
 import { failureOf } from '@rawbits/core/failure';
 import { and, asc, count, eq, gt, gte, inArray, lte, or, sql } from 'drizzle-orm';
+import type { z } from 'zod';
 import type { Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
 import { endJob, type JobRow, LostJob, tell } from '../../platform/jobs/index.ts';
-import { cardTable } from '../cards/index.ts';
+import { cardholderTable, cardTable } from '../cards/index.ts';
 import { readTable } from '../reads/index.ts';
 import { type Stage, stageOf } from './places.ts';
 
@@ -70,7 +71,21 @@ async function workThrough(app: App, job: JobRow): Promise<void> {
     if (concerned.size === 0) continue;
     for await (const page of pagesOf(source, [...concerned.keys()])) await workPage(db, stage, run, kind, page, step);
   }
-  await endJob(db, job, 'done', { done, total: done, result: run.result() });
+  await endJob(db, job, 'done', { done, total: done, result: await withHolders(db, run.result()) });
+}
+
+/** The names of those who hold the cards that are shown; costs those cards. */
+async function withHolders(db: Queryable, result: DryRunResult): Promise<z.input<typeof dryRunResultSchema>> {
+  const ids = [...new Set(result.cardExamples.map(({ id }) => id))];
+  if (ids.length === 0) return result;
+  const rows = await db
+    .select({ id: cardTable.id, holder: cardholderTable.name })
+    .from(cardTable)
+    .innerJoin(cardholderTable, eq(cardholderTable.id, cardTable.holderId))
+    .where(inArray(cardTable.id, ids));
+  const holders = new Map(rows.map(({ id, holder }) => [id, holder]));
+  const cardExamples = result.cardExamples.map((example) => ({ ...example, holder: holders.get(example.id) }));
+  return { ...result, cardExamples };
 }
 
 /** Counts what the change cannot concern as the same, and gives the rest. */

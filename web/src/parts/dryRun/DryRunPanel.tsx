@@ -111,7 +111,7 @@ function Save({
     <div className="flex shrink-0 flex-col gap-2 border-t border-base-300 pt-3">
       {refused > 0 && (
         <Field
-          label={`This refuses ${refused.toLocaleString('en')} ${refused === 1 ? 'card that opens' : 'cards that open'} today. Type that number to save it all the same.`}
+          label={`This refuses ${refused.toLocaleString('en')} ${refused === 1 ? 'card that is' : 'cards that are'} let in as it is set up now. Type that number to save it all the same.`}
         >
           {(props) => (
             <input

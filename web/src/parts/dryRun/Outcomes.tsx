@@ -135,8 +135,8 @@ function Examples({ result, kind, outcome }: { result: Result; kind: Kind; outco
           <tr>
             <th>{kind === 'cards' ? 'card' : 'read'}</th>
             <th>where</th>
-            <th>today</th>
-            <th>after</th>
+            <th>as it is set up</th>
+            <th>after the change</th>
             <th>why</th>
           </tr>
         </thead>
@@ -145,13 +145,14 @@ function Examples({ result, kind, outcome }: { result: Result; kind: Kind; outco
             <tr key={`${row.id} ${row.place}`}>
               <td className={row.name ? 'font-mono whitespace-nowrap' : 'font-mono break-all'}>
                 {row.name || row.bits}
+                {row.holder && <span className="block font-sans text-ink-2">{row.holder}</span>}
               </td>
               <td>{row.place}</td>
               <td>
-                {row.before.opened ? 'opens' : 'refused'} · {valuesInWords(row.before.values)}
+                {row.before.opened ? 'let in' : 'refused'} · {valuesInWords(row.before.values)}
               </td>
               <td className={row.outcome === 'newly refused' ? 'text-signal' : ''}>
-                {row.after.opened ? 'opens' : 'refused'} · {valuesInWords(row.after.values)}
+                {row.after.opened ? 'let in' : 'refused'} · {valuesInWords(row.after.values)}
               </td>
               <td>{row.after.reason}</td>
             </tr>

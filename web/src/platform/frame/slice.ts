@@ -10,8 +10,8 @@ export interface FrameState {
   myReaders: Record<string, string[]>;
   commandsOpen: boolean;
   shortcutsOpen: boolean;
-  /** The last thing done, in words, for the status line and screen readers. */
-  said: { text: string; at: number } | null;
+  /** The last thing done, in words, for the status line and screen readers; quiet where the screen shows it as it is. */
+  said: { text: string; at: number; quiet: boolean } | null;
   /** Whether the site's live feed is followed; a refused stream is asked for again. */
   follows: boolean;
 }
@@ -68,8 +68,8 @@ export const frameSlice = createSlice({
       state.follows = payload;
     },
     said: {
-      prepare: (text: string) => ({ payload: { text, at: Date.now() } }),
-      reducer: (state, { payload }: PayloadAction<{ text: string; at: number }>) => {
+      prepare: (text: string, quiet = false) => ({ payload: { text, at: Date.now(), quiet } }),
+      reducer: (state, { payload }: PayloadAction<{ text: string; at: number; quiet: boolean }>) => {
         state.said = payload;
       },
     },
