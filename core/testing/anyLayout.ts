@@ -15,7 +15,7 @@ export const anyLayout: fc.Arbitrary<Layout> = fc
     keys: fc.array(fc.nat(1000), { minLength: 7, maxLength: 40 }),
     scatter: fc.boolean(),
     widths: fc.array(fc.integer({ min: 1, max: 70 }), { minLength: 5, maxLength: 5 }),
-    written: fc.constantFrom(undefined, 'bcd' as const, 'char5' as const),
+    written: fc.constantFrom(undefined, 'bcd' as const, 'bcd-low' as const, 'char5' as const),
     senses: fc.array(fc.constantFrom('even' as const, 'odd' as const), { minLength: 0, maxLength: 4 }),
     check: fc.constantFrom('none', 'xor', 'crc', 'lrc5'),
     arrives: fc.record({ reverseBytes: fc.boolean(), reverseBits: fc.boolean(), invert: fc.boolean() }),
@@ -36,7 +36,7 @@ export const anyLayout: fc.Arbitrary<Layout> = fc
     const checkAt = take(checkWidth);
     const add = (at: string | undefined, make: (at: string) => Span) => at !== undefined && spans.push(make(at));
     if (constant === undefined) add(take(widths[0]! % 24), (at) => ({ role: 'facility', at }));
-    const unit = written === 'bcd' ? 4 : written === 'char5' ? 5 : 1;
+    const unit = written === undefined ? 1 : written === 'char5' ? 5 : 4;
     add(take(Math.floor(widths[1]! / unit) * unit), (at) => ({ role: 'number', at, ...(written && { written }) }));
     add(take(widths[2]! % 4), (at) => ({ role: 'issue', at }));
     add(take(widths[3]!), (at) => ({ role: 'value', label, at }));

@@ -2,7 +2,7 @@
  * Advice: what a good colleague would say on seeing a layout, beyond what makes it unusable: the commonest slips, the
  * same format under another name, other formats that the same cards would fit, and how easily its cards are copied.
  */
-import { type Layout, labelOf, nameOf, positionsOf, rangeOf, type Span } from '../format/index.ts';
+import { digitWidth, type Layout, labelOf, nameOf, positionsOf, rangeOf, type Span } from '../format/index.ts';
 import { type Shared, sharedCards, structureOf } from './structure.ts';
 
 export interface Advice {
@@ -96,7 +96,7 @@ function coverageAdvice(parity: Span, layout: Layout, others: readonly Named[]):
 function neverAdvice(value: Span): Advice[] {
   if (labelOf(value) === undefined || !('written' in value) || !value.written) return [];
   const at = positionsOf(value.at);
-  const digits = at.length / (value.written === 'bcd' ? 4 : 5);
+  const digits = at.length / digitWidth(value.written);
   return [
     {
       code: 'never',

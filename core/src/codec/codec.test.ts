@@ -90,6 +90,17 @@ describe('fits', () => {
     });
   });
 
+  it('decimal digits may stand lowest first: the same card as with its digits taken the other way round', () => {
+    const low = parseLayoutLine('20 | 1-4 fixed 1010 | 5-20 number bcd-low');
+    // 1 2 3 4 as 4, 3, 2, 1: written out by hand.
+    expect(encode(low, { number: '1234' }).toBinary()).toBe('1010 0100 0011 0010 0001'.replace(/ /g, ''));
+    expect(decode(encode(low, { number: '7089' }), low)).toMatchObject({ fit: 'full', values: { number: '7089' } });
+    expect(decode(Bits.fromBinary('10100100001110100001'), low).fit).not.toBe('full');
+    const listed = parseLayoutLine('20 | 1-4 fixed 1010 | 17-20,13-16,9-12,5-8 number bcd');
+    expect(structureOf(low)).toBe(structureOf(listed));
+    expect(printLayoutLine(low)).toBe('20 | 1-4 fixed 1010 | 5-20 number bcd-low');
+  });
+
   it('fixed bits, a check and a decimal digit above 9 are named', () => {
     const layout = parseLayoutLine('24 | 1-4 fixed 1010 | 5-16 number bcd | 17-24 check xor8 1-16');
     const bits = encode(layout, { number: '407' });

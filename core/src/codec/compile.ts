@@ -95,7 +95,7 @@ export function compile(layout: Layout): Compiled {
       return;
     }
     const written = 'written' in span ? span.written : undefined;
-    const bits = written === 'char5' ? digitBits(at) : at;
+    const bits = written === 'char5' ? digitBits(at) : written === 'bcd-low' ? highestFirst(at) : at;
     const firstLimb = limbFlips.length;
     const limbs = (bits.length + 31) >>> 5;
     fields.push({ label, written: written ? 'decimal digits' : 'binary', span: index, firstLimb, limbs });
@@ -162,6 +162,10 @@ function sumCode(span: Extract<Span, { role: 'check' }>, at: number[], layout: L
 function kindOf(span: Span): Test['kind'] {
   return span.role === 'parity' || span.role === 'check' ? span.role : 'fixed';
 }
+
+/** The bits of decimal digits that stand lowest first, with the highest digit first. */
+export const highestFirst = (at: readonly number[]): number[] =>
+  at.map((_, i) => at[at.length - 4 - (i - (i % 4)) + (i % 4)]!);
 
 /** The data bits of 5-bit characters, each character's most significant first. */
 function digitBits(at: number[]): number[] {

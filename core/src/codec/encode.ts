@@ -2,7 +2,7 @@
 import { Bits } from '../bits/index.ts';
 import { parityBit } from '../check/index.ts';
 import { fail } from '../failure/index.ts';
-import { assertSound, fillOrder, type Layout, labelOf, positionsOf, type Span } from '../format/index.ts';
+import { assertSound, digitWidth, fillOrder, type Layout, labelOf, positionsOf, type Span } from '../format/index.ts';
 import { checkValue, ownOrder } from './compile.ts';
 
 interface Plan {
@@ -82,7 +82,7 @@ function checkLabels(layout: Layout, labels: string[], values: Record<string, st
 export function greatestOf(span: Span): bigint {
   const width = positionsOf(span.at).length;
   const written = 'written' in span ? span.written : undefined;
-  if (written) return 10n ** BigInt(width / (written === 'bcd' ? 4 : 5)) - 1n;
+  if (written) return 10n ** BigInt(width / digitWidth(written)) - 1n;
   return (1n << BigInt(width)) - 1n;
 }
 
@@ -97,8 +97,9 @@ function valueBits(span: Span, label: string, text: string | undefined): Bits {
   const width = positionsOf(span.at).length;
   const written = 'written' in span ? span.written : undefined;
   if (!written) return Bits.fromBigInt(value, width);
-  const digits = value.toString().padStart(width / (written === 'bcd' ? 4 : 5), '0');
-  return Bits.fromBinary([...digits].map(written === 'bcd' ? nibble : character).join(''));
+  const digits = [...value.toString().padStart(width / digitWidth(written), '0')];
+  if (written === 'bcd-low') digits.reverse();
+  return Bits.fromBinary(digits.map(written === 'char5' ? character : nibble).join(''));
 }
 
 const nibble = (digit: string): string => Number(digit).toString(2).padStart(4, '0');

@@ -5,7 +5,7 @@
  */
 import { Gf2Space, leadingColumn } from '../bits/index.ts';
 import { arrivalOf, checkWidth, isLinear, type Layout, labelOf, positionsOf, printMethod } from '../format/index.ts';
-import { testEquations } from './compile.ts';
+import { highestFirst, testEquations } from './compile.ts';
 
 /** The equations that a full fit meets; the last column (the length of the format) is the constant. */
 export function constraintsOf(layout: Layout): Gf2Space {
@@ -31,7 +31,9 @@ export function structureOf(layout: Layout): string {
     if (label === undefined) return [];
     const at = positionsOf(span.at).map((p) => arrivalOf(p, layout));
     const written = ('written' in span && span.written) || 'binary';
-    return [`${label} ${at.join(',')} ${written}${layout.arrives.invert ? ' inverted' : ''}`];
+    // Digits that stand lowest first are those that stand highest first at other places.
+    const [places, how] = written === 'bcd-low' ? [highestFirst(at), 'bcd'] : [at, written];
+    return [`${label} ${places.join(',')} ${how}${layout.arrives.invert ? ' inverted' : ''}`];
   });
   const tests = constraintsOf(layout)
     .reducedRows()

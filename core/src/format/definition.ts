@@ -18,12 +18,14 @@ export const rangeSchema = z
     }
   });
 
-export const writtenSchema = z.enum(['bcd', 'char5']);
+export const writtenSchema = z.enum(['bcd', 'bcd-low', 'char5']);
 /**
- * How a value is written when not in plain binary: decimal digits of four bits (most significant first), or 5-bit
- * characters (four data bits, least significant first, and odd parity).
+ * How a value is written when not in plain binary: decimal digits of four bits, the most significant digit first or (`bcd-low`)
+ * last, each digit's most significant bit first; or 5-bit characters (four data bits, least significant first, odd parity).
  */
 export type Written = z.infer<typeof writtenSchema>;
+/** How many bits a decimal digit takes. */
+export const digitWidth = (written: Written): number => (written === 'char5' ? 5 : 4);
 
 /** A label of 1 to 80 characters that cannot be mistaken for another key of `values` or `masks`. */
 export const isLabel = (label: string): boolean =>

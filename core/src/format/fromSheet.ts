@@ -14,6 +14,7 @@ import {
   FREE_FACILITY,
   FREE_FLAG,
   FREE_PARITY,
+  fieldNamed,
   ITEM_WORDS,
   itemNamed,
   OF_ITEMS,
@@ -34,8 +35,11 @@ export function layoutFromSheet(rows: readonly (readonly string[])[], firstIs: 0
   rows.forEach((row, index) => {
     const cells = row.map((cell) => cell.trim());
     if (cells.every((cell) => cell === '') || isHeading(cells)) return;
-    if (cells.length >= 3 && cells[1] !== '') sheet.take(cells[0]!, cells[1]!, cells[2]!, index + 1);
-    else sheet.takeTyped(cells.join(' ').trim(), index + 1);
+    const isRow = cells.length >= 3 && cells[1] !== '';
+    // A typed line with commas in it was cut at them: `facility positions 2-9,14,16`.
+    if (isRow && (fieldNamed(cells[0]!) || !/\d/.test(cells[0]!)))
+      sheet.take(cells[0]!, cells[1]!, cells[2]!, index + 1);
+    else sheet.takeTyped(cells.filter((cell) => cell !== '').join(','), index + 1);
   });
   return sheet.layout();
 }
@@ -178,7 +182,7 @@ function spanFrom(item: string, settings: Settings, bits: number, firstIs: 0 | 1
     );
   const covers = placesOf(item, settings, bits, firstIs, COVERS) ?? '';
   const written = value('written');
-  const tail = written === 'bcd' || written === 'char5' ? ` ${written}` : '';
+  const tail = written && written !== 'binary' ? ` ${written}` : '';
   const texts: Record<string, string> = {
     facility: `facility${tail}`,
     number: `number${tail}`,

@@ -104,8 +104,8 @@ function parseSpan(scanner: Scanner): Span {
 }
 
 function takeWritten(scanner: Scanner): { written?: Written } {
-  const word = scanner.take(/(?:binary|bcd|char5)\b/);
-  return word === 'bcd' || word === 'char5' ? { written: word } : {};
+  const word = scanner.take(/(?:binary|bcd-low|bcd|char5)\b/);
+  return word && word !== 'binary' ? { written: word as Written } : {};
 }
 
 function takeLabel(scanner: Scanner): string {

@@ -4,7 +4,16 @@
  */
 import type { Failure } from '../failure/index.ts';
 import { failureOf, RawBitsError } from '../failure/index.ts';
-import { type CheckMethod, checkGroup, checkWidth, type Layout, labelOf, nameOf, type Span } from './definition.ts';
+import {
+  type CheckMethod,
+  checkGroup,
+  checkWidth,
+  digitWidth,
+  type Layout,
+  labelOf,
+  nameOf,
+  type Span,
+} from './definition.ts';
 import { expandRange, parseRange, positionsOf, rangeOf } from './range.ts';
 
 export interface Problem extends Failure {
@@ -159,7 +168,7 @@ function widthProblems(span: Span, width: number): [string, string][] {
     return [...wrong, ...wideParameters(span.method)];
   }
   if (!('written' in span) || !span.written) return [];
-  const unit = span.written === 'bcd' ? 4 : 5;
+  const unit = digitWidth(span.written);
   return width % unit === 0
     ? []
     : [['width', `${name} is written in ${span.written}, ${unit} bits a digit, but has ${width} bits.`]];

@@ -102,6 +102,13 @@ describe('a sheet as people write it', () => {
     expect(line([[facility], [number], ...rest])).toBe(LINE);
   });
 
+  it('a typed line that was cut at its commas is whole again', () => {
+    const cut = (text: string) => text.split(',');
+    expect(line([['26 bits'], cut('facility positions 2,3,4,5-9'), cut('number positions 10-20, 21-25')])).toBe(
+      '26 | 2,3,4,5-9 facility | 10-20,21-25 number',
+    );
+  });
+
   it('counted from 0: positions, covers and parity bits, typed and in rows; steps stay steps', () => {
     const rows = [
       ['bits 35'],

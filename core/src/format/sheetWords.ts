@@ -9,15 +9,22 @@ const NAMES: readonly (readonly [role: string, RegExp])[] = [
 ];
 const ITEM = /^(?:value\s+"(?:[^"\\]|\\.)*"|(?:parity|check|fixed)\s+\S.*|format)$/i;
 
-/** The item that a name means; refused where it means none. */
-export function itemNamed(name: string, row: number): string {
+/** The item that a name means; undefined where it means none. */
+export function fieldNamed(name: string): string | undefined {
   const text = name.trim();
   for (const [role, pattern] of NAMES) if (pattern.test(text)) return role;
   if (/^(?:the whole|whole|card format)$/i.test(text)) return 'format';
   if (ITEM.test(text)) return text.replace(/^\w+/, (word) => word.toLowerCase());
+  return undefined;
+}
+
+/** The same, refused where it means none. */
+export function itemNamed(name: string, row: number): string {
+  const item = fieldNamed(name);
+  if (item) return item;
   return fail(
     'sheet-name',
-    `"${text.slice(0, 40)}" is no field of a format.`,
+    `"${name.trim().slice(0, 40)}" is no field of a format.`,
     { row, column: 1 },
     'Write facility, number, issue, value "…", parity 1 or the like.',
   );

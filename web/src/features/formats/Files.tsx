@@ -20,7 +20,7 @@ type Kind = (typeof KINDS)[number][0];
 /** What a file most likely is, by its name and its first characters. */
 function kindOf(name: string, text: string): Kind {
   if (/\.json$/i.test(name) || /^\s*[[{]/.test(text)) return 'json';
-  return /\.csv$/i.test(name) || /^"?format"?,/.test(text) ? 'csv' : 'lines';
+  return /\.csv$/i.test(name) || /^\uFEFF?"?format"?[,;\t]/.test(text) ? 'csv' : 'lines';
 }
 
 export function Files() {
@@ -37,7 +37,7 @@ function TakeOut() {
   const [exportFormats, { error }] = useLazyExportFormatsQuery();
   const take = async (kind: Kind) => {
     const { data } = await exportFormats({ kind });
-    if (data) download(data.name, data.text);
+    if (data) download(data.name, data.text, kind === 'csv' ? 'text/csv' : undefined);
   };
   return (
     <section className="panel p-4" aria-label="Take the library out">

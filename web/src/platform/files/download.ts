@@ -1,6 +1,9 @@
-/** Hands a text to the browser as a file to keep. */
+/** A byte order mark: without it a spreadsheet takes UTF-8 for something else. */
+const BOM = '\uFEFF';
+
+/** Hands a text to the browser as a file to keep; one of cells so that a spreadsheet reads its letters. */
 export function download(name: string, text: string, type = 'text/plain'): void {
-  const url = URL.createObjectURL(new Blob([text], { type }));
+  const url = URL.createObjectURL(new Blob([type === 'text/csv' ? `${BOM}${text}` : text], { type }));
   const link = document.createElement('a');
   link.href = url;
   link.download = name;

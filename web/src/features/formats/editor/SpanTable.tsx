@@ -143,7 +143,7 @@ function SpanRow({
           {['value', 'fixed', 'check'].includes(span.role) &&
             input('detail', 'Label, bits or method', 'w-full min-w-20')}
         </td>
-        <td>{!summed && span.role !== 'fixed' && choose('written', ['binary', 'bcd', 'char5'])}</td>
+        <td>{!summed && span.role !== 'fixed' && choose('written', ['binary', 'bcd', 'bcd-low', 'char5'])}</td>
         <td>{summed && input('covers', 'Coverage', 'w-full min-w-20')}</td>
         <td>
           <button
