@@ -10,6 +10,7 @@ import {
   formatSchema,
   masksOf,
   parseLayoutLine,
+  printedOf,
   printLayoutLine,
   problemsOf,
   readJson,
@@ -94,7 +95,16 @@ const decodeLine: Command = (raw) => {
 };
 
 function plainFit({ format, fit, reason, values, parity, checks }: FitOf): unknown {
-  return { format: format.id, fit, values, parity, ...(checks.length > 0 && { checks }), reason };
+  const printed = format.print && printedOf(format, values);
+  return {
+    format: format.id,
+    fit,
+    values,
+    ...(printed !== undefined && { print: printed }),
+    parity,
+    ...(checks.length > 0 && { checks }),
+    reason,
+  };
 }
 
 const encodeInput = z

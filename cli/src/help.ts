@@ -9,6 +9,7 @@ export const HELP = `rawbits: card formats, keys and chips from the command line
                    optionally "formats":["26-8-16"] of the library, "layout":"26 | 1 even 2-13 | …",
                    or "file":"formats.json", a file of formats as Raw Bits writes it
                    -> {"length":26,"fits":[{"format":…,"fit":"full","values":{…},"parity":[…],"reason":…}]}
+                   and "print", where the format says that something else than its number is printed.
                    Full fits come first. With "formats", each of them is answered, those that do not fit
                    with "fit":"none"; without, only full and part fits. Hex is right-justified unless told.
   rawbits encode   {"format":"26-8-16","values":{"facility":"71","number":"9034"}}

@@ -31,7 +31,7 @@ export function readLine(raw: unknown): unknown {
         format: format.id,
         fit,
         values,
-        ...(prints && { print: agreementOf(values, prints) ? 'agrees' : 'differs' }),
+        ...(prints && { print: agreementOf(values, prints, format) ? 'agrees' : 'differs' }),
       }),
     );
     return { reading, fits };

@@ -20,9 +20,12 @@ export const anyLayout: fc.Arbitrary<Layout> = fc
     check: fc.constantFrom('none', 'xor', 'crc', 'lrc5'),
     arrives: fc.record({ reverseBytes: fc.boolean(), reverseBits: fc.boolean(), invert: fc.boolean() }),
     constant: fc.option(fc.nat(70_000).map(String), { nil: undefined }),
+    print: fc.option(fc.record({ joined: fc.boolean(), add: fc.integer({ min: -9999, max: 9999 }).map(String) }), {
+      nil: undefined,
+    }),
     label: fc.string({ minLength: 1, maxLength: 12, unit: 'grapheme' }).filter(isLabel),
   })
-  .map(({ bits, keys, scatter, widths, written, senses, check, arrives, constant, label }) => {
+  .map(({ bits, keys, scatter, widths, written, senses, check, arrives, constant, print, label }) => {
     const order = scatter ? shuffled(bits, keys) : Array.from({ length: bits }, (_, i) => i + 1);
     let used = 0;
     const take = (count: number): string | undefined => {
@@ -71,5 +74,10 @@ export const anyLayout: fc.Arbitrary<Layout> = fc
       spans,
       arrives: { ...arrives, reverseBytes: arrives.reverseBytes && wholeBytes },
       ...(constant !== undefined && { facility: constant }),
+      // It says something, and of what there is.
+      ...(print &&
+        (print.joined || print.add !== '0') &&
+        spans.some(({ role }) => role === 'number') &&
+        (!print.joined || constant !== undefined || spans.some(({ role }) => role === 'facility')) && { print }),
     };
   });

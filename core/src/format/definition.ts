@@ -105,6 +105,15 @@ export const layoutSchema = z.strictObject({
     .string()
     .regex(/^\d{1,40}$/)
     .optional(),
+  /** What is printed on a card of it, where that is not its number. */
+  print: z
+    .strictObject({
+      /** Facility code and number in one decimal, the number in its last five places. */
+      joined: z.boolean(),
+      /** A decimal, perhaps negative, that is added; 0 for none. */
+      add: z.string().regex(/^(?:0|-?[1-9]\d{0,39})$/),
+    })
+    .optional(),
 });
 export type Layout = z.infer<typeof layoutSchema>;
 

@@ -6,6 +6,7 @@ import { z } from 'zod';
 import { type Failure, failureOf } from '../failure/index.ts';
 import { FORMAT_SCHEMA, type Format, formatSchema, isLabel, type Layout, labelOf, type Span } from './definition.ts';
 import { parseLayoutLine, printLayoutLine, printMethod } from './layoutLine.ts';
+import { printInWords } from './printed.ts';
 import { problemsOf } from './problems.ts';
 import { positionsOf } from './range.ts';
 
@@ -194,6 +195,7 @@ const COLUMNS = [
   'bits',
   'arrives',
   'format_facility',
+  'print',
   'role',
   'at',
   'label',
@@ -207,19 +209,20 @@ type Column = (typeof COLUMNS)[number];
 const FREE_TEXT: ReadonlySet<Column> = new Set(['name', 'label', 'notes', 'source']);
 
 /** What every row of a format says the same of. */
-const OF_WHOLE = ['bits', 'arrives', 'format_facility'] as const;
+const OF_WHOLE = ['bits', 'arrives', 'format_facility', 'print'] as const;
 const told = (cell: string): string => cell || 'nothing';
 
 /** One row a span, the heading first; `detail` holds a parity's sense, fixed bits or a check's method. */
 export function spanRows(formats: readonly Format[]): string[][] {
   const rows = formats.flatMap((format) => {
-    const head = printLayoutLine({ ...format, spans: [], facility: undefined });
+    const head = printLayoutLine({ ...format, spans: [], facility: undefined, print: undefined });
     const own: Partial<Record<Column, string>> = {
       format: format.id,
       name: format.name,
       bits: String(format.bits),
       arrives: head.replace(/\d+/, ''),
       format_facility: format.facility ?? '',
+      print: format.print ? printInWords(format.print) : '',
       notes: format.notes ?? '',
       source: format.source ?? '',
     };
@@ -326,7 +329,8 @@ function fieldAtFault(cells: (column: Column) => string): Column {
 function assemble(result: Reading, id: string, row: number, cells: (column: Column) => string, spans: Span[]): void {
   const optional = (column: Column) => cells(column) || undefined;
   try {
-    const head = parseLayoutLine(`${cells('bits')}${cells('arrives')}`);
+    const print = optional('print');
+    const head = parseLayoutLine(`${cells('bits')}${cells('arrives')}${print ? ` | print = ${print}` : ''}`);
     const parsed = formatSchema.safeParse({
       schema: FORMAT_SCHEMA,
       id: id || structuralId({ ...head, spans }),

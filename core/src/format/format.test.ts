@@ -12,6 +12,7 @@ import {
   parseLayoutLine,
   parseRange,
   positionsOf,
+  printedOf,
   printLayoutLine,
   problemsOf,
   rangeOf,
@@ -194,5 +195,35 @@ describe('JSON', () => {
     expect(Object.keys(schema.properties as object)).toEqual(
       expect.arrayContaining(['schema', 'id', 'name', 'bits', 'spans', 'arrives']),
     );
+  });
+});
+
+describe('what is printed on the cards of a format', () => {
+  const of = (line: string) =>
+    parseLayoutLine(`26 | 1 even 2-13 | 2-9 facility | 10-25 number | 26 odd 14-25 | print = ${line}`);
+  const values = { facility: '58', number: '1023' };
+
+  // DOMAIN §2, common practice: code and number in one decimal, the number in five places.
+  it.each([
+    ['facility and number', '5801023'],
+    ['number + 5000', '6023'],
+    ['number - 23', '1000'],
+    ['facility and number + 7', '5801030'],
+  ])('%s', (line, printed) => {
+    expect(printedOf(of(line), values)).toBe(printed);
+    expect(printLayoutLine(of(line)).endsWith(`| print = ${line}`)).toBe(true);
+  });
+
+  it('is its number where nothing is said, and nothing where it cannot be', () => {
+    expect(printedOf({}, values)).toBe('1023');
+    expect(printedOf(of('number - 5000'), values)).toBeUndefined();
+    expect(printedOf(of('facility and number'), { facility: '1', number: '100000' })).toBeUndefined();
+    expect(
+      problemsOf(parseLayoutLine('8 | 1-8 number | print = facility and number')).map(({ code }) => code),
+    ).toContain('print-facility');
+    expect(problemsOf(parseLayoutLine('8 | 1-8 value "x" | print = number + 1')).map(({ code }) => code)).toContain(
+      'print-number',
+    );
+    expect(() => of('colour')).toThrow('"number" or "facility and number"');
   });
 });

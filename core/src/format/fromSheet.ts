@@ -135,14 +135,21 @@ class Sheet {
       item === 'format' ? [] : (spanFrom(item, settings, count, this.firstIs) ?? []),
     );
     checkCounts(whole, spans);
+    const joined = flagOf(JOINED, whole.get(JOINED));
+    const add = whole.get('offset added to the number')?.value || '0';
+    if (!/^-?\d{1,40}$/.test(add))
+      fail('sheet-line', `"${add.slice(0, 20)}" is no offset.`, { row: whole.get('offset added to the number')!.row });
     return {
       bits: count,
       spans,
       arrives: { ...AS_SENT, reverseBytes, reverseBits, invert },
       ...(facility && /^\d+$/.test(facility) && { facility }),
+      ...((joined || BigInt(add) !== 0n) && { print: { joined, add: BigInt(add).toString() } }),
     };
   }
 }
+
+const JOINED = 'facility code and number printed as one decimal';
 
 function flagOf(name: string, said: Said | undefined): boolean {
   const text = said?.value.toLowerCase() ?? '';

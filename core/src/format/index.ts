@@ -26,6 +26,7 @@ export { layoutFromSheet } from './fromSheet.ts';
 export { parseLayoutLine, printLayoutLine, printMethod } from './layoutLine.ts';
 export { masksOf } from './masks.ts';
 export { type MaskTexts, maskOf, maskPositions, maskTexts } from './maskText.ts';
+export { printedOf, printInWords } from './printed.ts';
 export { assertSound, fillOrder, isSound, type Problem, problemsOf } from './problems.ts';
 export { expandRange, normalRange, parseRange, positionsOf, printRange, type Run, rangeOf } from './range.ts';
 export { itemOf, type Setting, type SheetOptions, settingsOf, settingsRows } from './settings.ts';

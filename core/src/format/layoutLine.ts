@@ -3,6 +3,7 @@
  *
  *     26 | 1 even 2-13 | 2-9 facility | 10-25 number | 26 odd 14-25
  *     32r | 1-32 number | facility = 4100
+ *     26 | 2-9 facility | 10-25 number | print = facility and number + 5000
  */
 import { fail } from '../failure/index.ts';
 import {
@@ -14,6 +15,7 @@ import {
   type Span,
   type Written,
 } from './definition.ts';
+import { printInWords } from './printed.ts';
 import { parseRange, printRange } from './range.ts';
 import { Scanner, splitAtBars } from './scanner.ts';
 
@@ -39,6 +41,9 @@ export function parseLayoutLine(line: string): Layout {
     if (scanner.take(/facility\s*=/)) {
       if (layout.facility !== undefined) fail('layout-word', 'The facility code is given twice.', { column });
       layout.facility = scanner.need(/\d{1,40}/, 'a facility code in decimal');
+    } else if (scanner.take(/print\s*=/)) {
+      if (layout.print !== undefined) fail('layout-word', 'What is printed is given twice.', { column });
+      layout.print = takePrint(scanner);
     } else {
       layout.spans.push(parseSpan(scanner));
     }
@@ -46,6 +51,13 @@ export function parseLayoutLine(line: string): Layout {
       fail('layout-syntax', `Nothing should follow here, but ${scanner.found()} does.`, { column: scanner.column });
   }
   return layout;
+}
+
+function takePrint(scanner: Scanner): NonNullable<Layout['print']> {
+  const what = scanner.need(/facility\s+and\s+number|number/, '"number" or "facility and number"');
+  const sign = scanner.take(/[+-]/);
+  const add = sign ? BigInt(scanner.need(/\d{1,40}/, 'a decimal that is added')) : 0n;
+  return { joined: what !== 'number', add: (sign === '-' ? -add : add).toString() };
 }
 
 function parseHead(scanner: Scanner): { bits: number; arrives: Arrives } {
@@ -185,7 +197,10 @@ const canonicalHex = (text: string): string => text.toUpperCase();
 export function printLayoutLine(layout: Layout): string {
   const { reverseBytes, reverseBits, invert } = layout.arrives;
   const head = `${layout.bits}${reverseBytes ? 'r' : ''}${reverseBits ? 'b' : ''}${invert ? 'i' : ''}`;
-  const tail = layout.facility === undefined ? [] : [`facility = ${layout.facility}`];
+  const tail = [
+    ...(layout.facility === undefined ? [] : [`facility = ${layout.facility}`]),
+    ...(layout.print === undefined ? [] : [`print = ${printInWords(layout.print)}`]),
+  ];
   return [head, ...layout.spans.map(printSpan), ...tail].join(' | ');
 }
 

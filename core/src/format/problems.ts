@@ -73,6 +73,14 @@ export function problemsOf(layout: Layout): Problem[] {
     report('error', 'not-whole', `${layout.bits} bits are not whole bytes, so the bytes cannot arrive reversed.`);
   if (layout.facility !== undefined && seen.has('facility'))
     report('error', 'twice', 'The facility code is both in the bits and given beside them.');
+  if (layout.print && !seen.has('number'))
+    report('error', 'print-number', 'What is printed is said, and the format has no number.');
+  if (layout.print?.joined && !seen.has('facility') && layout.facility === undefined)
+    report(
+      'error',
+      'print-facility',
+      'Facility code and number are printed as one, and the format has no facility code.',
+    );
   if (!problems.some((p) => p.severity === 'error')) {
     const { cycle } = fillOrder(layout);
     if (cycle.length > 0)

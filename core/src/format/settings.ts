@@ -19,14 +19,15 @@ export interface Setting {
 }
 
 export interface SheetOptions {
-  /** A number that the controller adds to the one cut out; 0 unless told. */
+  /** A number that the controller adds to the one cut out; unless told, what the format's print adds. */
   offset?: bigint;
 }
 
 const NO_RUN = 'not one rising run: use the mask or the list';
 
 /** The sheet of a sound layout, line by line: the whole, then every span in the layout's order. */
-export function settingsOf(layout: Layout, { offset = 0n }: SheetOptions = {}): Setting[] {
+export function settingsOf(layout: Layout, options: SheetOptions = {}): Setting[] {
+  const { offset = BigInt(layout.print?.add ?? 0) } = options;
   return [...wholeSettings(layout, offset), ...layout.spans.flatMap((span) => spanSettings(span, layout))];
 }
 
@@ -44,6 +45,7 @@ function wholeSettings(layout: Layout, offset: bigint): Setting[] {
     ['arrives inverted', yes(layout.arrives.invert)],
     facilitySetting(layout),
     ['offset added to the number', offset.toString()],
+    ['facility code and number printed as one decimal', yes(layout.print?.joined ?? false)],
     ['even parity bits', String(senses('even').length), parityPlaces(senses('even'), layout.bits)],
     ['odd parity bits', String(senses('odd').length), parityPlaces(senses('odd'), layout.bits)],
     ['whole string as one number: start from 1', '1'],

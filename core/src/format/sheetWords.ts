@@ -60,6 +60,7 @@ export const OF_ITEMS = new Set<string>([
 export const FLAGS = ['bytes arrive reversed', 'bits arrive reversed', 'arrives inverted'] as const;
 export const OF_WHOLE = new Set<string>([
   ...['total bits', 'facility code', 'offset added to the number', 'even parity bits', 'odd parity bits'],
+  'facility code and number printed as one decimal',
   ...FLAGS,
   ...['start from 1', 'start from 0', 'length', 'mask, hex'].map((of) => `whole string as one number: ${of}`),
 ]);

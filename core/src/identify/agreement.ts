@@ -1,4 +1,5 @@
 /** Whether a print agrees with what a format makes of a read. */
+import { type Layout, printedOf } from '../format/index.ts';
 import type { PrintedNumber } from './cards/print.ts';
 
 export type Agreement =
@@ -6,13 +7,24 @@ export type Agreement =
   | 'facility and number'
   | 'facility and number joined in one decimal'
   | 'the whole read'
+  | 'what its cards have printed on them'
   | undefined;
 
 /**
  * How a print comes out of decoded values: as the number alone, as facility code and number, or as one decimal whose
- * last five digits are the number (common practice, no source). Undefined when it does not.
+ * last five digits are the number (common practice, no source). Of a format that says what is printed on its cards, that
+ * alone. Undefined when it does not.
  */
-export function agreementOf(values: Record<string, string>, prints: readonly PrintedNumber[]): Agreement {
+export function agreementOf(
+  values: Record<string, string>,
+  prints: readonly PrintedNumber[],
+  format?: Pick<Layout, 'print'>,
+): Agreement {
+  if (format?.print) {
+    const printed = printedOf(format, values);
+    const agrees = printed !== undefined && prints.some(({ value, as }) => as !== 'hex' && value === BigInt(printed));
+    return agrees ? 'what its cards have printed on them' : undefined;
+  }
   const number = values.number === undefined ? undefined : BigInt(values.number);
   const facility = values.facility === undefined ? undefined : BigInt(values.facility);
   for (const print of prints) {

@@ -58,7 +58,7 @@ function left(formats: readonly Agreeing[], number: bigint): number | undefined 
       const bits = atLength(read, format.bits);
       if (!bits) return false;
       const { fit, values } = decode(bits, format);
-      return fit === 'full' && agreementOf(values, print) !== undefined;
+      return fit === 'full' && agreementOf(values, print, format) !== undefined;
     });
     most = Math.max(most ?? 0, agree.length);
   }

@@ -85,6 +85,15 @@ describe('windows', () => {
 });
 
 describe('agreement of a print with a format', () => {
+  it('that says what is printed on its cards: that, and nothing else', () => {
+    const agrees = (print: string, joined: boolean, add: string) =>
+      agreementOf({ facility: '58', number: '1023' }, printedNumbers(print), { print: { joined, add } });
+    expect(agrees('6023', false, '5000')).toBe('what its cards have printed on them');
+    expect(agrees('1023', false, '5000')).toBeUndefined();
+    expect(agrees('5801023', true, '0')).toBe('what its cards have printed on them');
+    expect(agrees('58 01023', false, '5000')).toBeUndefined();
+  });
+
   const values = decode(
     encode(catalogued('26-8-16')!, { facility: '71', number: '9034' }),
     catalogued('26-8-16')!,

@@ -77,7 +77,7 @@ function rangeInWords(range: Result['settledFor']): string {
 function proves(bits: string, printed: string | undefined, format: Format): boolean {
   const { fit, values } = decode(Bits.fromBinary(bits), format);
   if (fit !== 'full') return false;
-  return !printed?.trim() || agreementOf(values, printedNumbers(printed)) !== undefined;
+  return !printed?.trim() || agreementOf(values, printedNumbers(printed), format) !== undefined;
 }
 
 async function nameFacility(

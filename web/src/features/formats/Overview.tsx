@@ -2,7 +2,7 @@
 import type { SiteFormat } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import { decode, greatestOf } from '@rawbits/core/codec';
-import { isSound, labelOf, masksOf, nameOf, positionsOf, type Span } from '@rawbits/core/format';
+import { isSound, labelOf, masksOf, nameOf, positionsOf, printInWords, type Span } from '@rawbits/core/format';
 import { useMemo } from 'react';
 import { CopyButton } from '../../parts/copy/CopyButton.tsx';
 import { drawingOf } from '../../parts/tape/ofFormat.ts';
@@ -105,6 +105,14 @@ function SpanTable({ entry }: { entry: SiteFormat }) {
             <td>facility</td>
             <td />
             <td colSpan={3}>always {format.facility}; no bit carries it</td>
+          </tr>
+        )}
+        {format.print && (
+          <tr>
+            <td>none</td>
+            <td>print</td>
+            <td />
+            <td colSpan={3}>its cards have {printInWords(format.print)} printed on them</td>
           </tr>
         )}
       </tbody>

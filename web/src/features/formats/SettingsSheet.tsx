@@ -8,7 +8,7 @@ import { download } from '../../platform/files/download.ts';
 import { Field } from '../../platform/forms/Field.tsx';
 
 export function SettingsSheet({ format, layout }: { format: Format; layout: string }) {
-  const [offset, setOffset] = useState('0');
+  const [offset, setOffset] = useState(format.print?.add ?? '0');
   const valid = /^-?\d{1,30}$/.test(offset);
   const settings = useMemo(() => settingsOf(format, { offset: valid ? BigInt(offset) : 0n }), [format, offset, valid]);
   const items = [...new Set(settings.map((s) => s.item))];

@@ -66,7 +66,7 @@ export function viewOf(
   ).map((fit) => ({
     ...fit,
     adopted: adopted.get(fit.format.id) ?? false,
-    print: prints.length === 0 ? undefined : (agreementOf(fit.values, prints) ?? null),
+    print: prints.length === 0 ? undefined : (agreementOf(fit.values, prints, fit.format) ?? null),
   }));
   rows.sort((a, b) => rank(a) - rank(b));
   const found = prints.map((print) => windowsOf(bits, print.number ?? print.value));

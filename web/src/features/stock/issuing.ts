@@ -41,7 +41,7 @@ export function toldWay(ways: readonly Way[], printed: string): Way | undefined 
   if (printed.trim() === '') return undefined;
   try {
     const prints = printedNumbers(printed);
-    const agreeing = ways.filter(({ values }) => agreementOf(values, prints));
+    const agreeing = ways.filter(({ values, format }) => agreementOf(values, prints, format));
     return agreeing.length === 1 ? agreeing[0] : undefined;
   } catch {
     return undefined;
