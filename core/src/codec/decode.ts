@@ -21,73 +21,128 @@ export interface Decoded {
   checks: { kind: 'check' | 'fixed' | 'characters' | 'digits'; at: string; holds: boolean }[];
 }
 
-const compiledLayouts = new WeakMap<Layout, { compiled: Compiled; evaluation: Evaluation }>();
+interface Entry {
+  compiled: Compiled;
+  evaluation: Evaluation;
+  words: Words;
+}
+const compiledLayouts = new WeakMap<Layout, Entry>();
 
 /** The compiled form of a layout object, kept as long as that object lives. Throws the layout's first error. */
-export function compiledOf(layout: Layout): { compiled: Compiled; evaluation: Evaluation } {
+export function compiledOf(layout: Layout): Entry {
   let entry = compiledLayouts.get(layout);
   if (!entry) {
     const compiled = compile(layout);
-    entry = { compiled, evaluation: new Evaluation(compiled) };
+    entry = { compiled, evaluation: new Evaluation(compiled), words: wordsOf(compiled) };
     compiledLayouts.set(layout, entry);
   }
   return entry;
 }
 
+/** What of a description is the same for every read: put into words once a layout. */
+interface Words {
+  /** The facility code that no bit carries, as a value. */
+  facility: string | undefined;
+  /** Parity tests in the order of their bits, and the others in the order of the layout. */
+  parity: { test: number; at: number }[];
+  checks: { test: number; kind: Decoded['checks'][number]['kind']; at: string }[];
+  /** By test: what is wrong where it fails. */
+  wrong: string[];
+  /** By field: its place, and what is wrong where a digit is above 9. */
+  digits: { at: string; wrong: string }[];
+  tested: number;
+  full: string;
+  /** What was put into words already, by the set of tests that fail. */
+  judged: Map<number, Judged>;
+}
+
+function wordsOf({ layout, fields, tests }: Compiled): Words {
+  const spanOf = (index: number) => layout.spans[index]!;
+  const tested = tests.length + fields.filter((field) => field.written === 'decimal digits').length;
+  return {
+    facility: layout.facility === undefined ? undefined : plain(layout.facility),
+    parity: tests
+      .flatMap(({ kind, span }, test) => (kind === 'parity' ? [{ test, at: positionsOf(spanOf(span).at)[0]! }] : []))
+      .sort((a, b) => a.at - b.at),
+    checks: tests.flatMap(({ kind, span }, test) => (kind === 'parity' ? [] : [{ test, kind, at: spanOf(span).at }])),
+    wrong: tests.map(({ kind, span: index }) => {
+      const span = spanOf(index);
+      if (span.role === 'parity') return `parity bit ${span.at} (${span.sense} over ${span.covers}) fails`;
+      if (kind === 'characters') return `a character of ${nameOf(span)} fails its parity`;
+      return span.role === 'fixed' ? `bits ${span.at} are not ${span.bits}` : `the check at ${span.at} fails`;
+    }),
+    digits: fields.map(({ span }) => ({
+      at: spanOf(span).at,
+      wrong: `${nameOf(spanOf(span))} holds a digit above 9`,
+    })),
+    tested,
+    full:
+      tested === 0
+        ? 'The length agrees; nothing else in this format can be tested.'
+        : tested === 1
+          ? 'The length agrees and its one check holds.'
+          : `The length agrees and all ${tested} checks hold.`,
+    judged: new Map(),
+  };
+}
+
 /** Decodes a read, as it arrived, under a layout. Throws when the layout itself has an error. */
 export function decode(bits: Bits, layout: Layout): Decoded {
-  const { compiled, evaluation } = compiledOf(layout);
+  const { compiled, evaluation, words } = compiledOf(layout);
   if (bits.length !== layout.bits) {
     const reason = `The read has ${bits.length} bits, the format ${layout.bits}.`;
     return { fit: 'none', reason, values: {}, parity: [], checks: [] };
   }
   evaluate(compiled, bits.words, evaluation);
-  return describe(compiled, evaluation);
+  return describe(compiled, evaluation, words);
 }
 
-function describe(compiled: Compiled, evaluation: Evaluation): Decoded {
-  const { layout, fields, tests } = compiled;
-  const values: Record<string, string> = layout.facility === undefined ? {} : { facility: plain(layout.facility) };
-  const parity: Decoded['parity'] = [];
+function describe({ fields }: Compiled, { limbs, failed }: Evaluation, words: Words): Decoded {
+  const values: Record<string, string> = words.facility === undefined ? {} : { facility: words.facility };
   const checks: Decoded['checks'] = [];
-  const wrong: string[] = [];
-  for (const field of fields) {
-    const value = decimalOf(field, evaluation.limbs);
-    if (value !== undefined) values[field.label] = value;
+  const digits: string[] = [];
+  for (let i = 0; i < fields.length; i++) {
+    const value = decimalOf(fields[i]!, limbs);
+    if (value !== undefined) values[fields[i]!.label] = value;
     else {
-      const span = layout.spans[field.span]!;
-      checks.push({ kind: 'digits', at: span.at, holds: false });
-      wrong.push(`${nameOf(span)} holds a digit above 9`);
+      checks.push({ kind: 'digits', at: words.digits[i]!.at, holds: false });
+      digits.push(words.digits[i]!.wrong);
     }
   }
-  tests.forEach((test, i) => {
-    const span = layout.spans[test.span]!;
-    const holds = evaluation.failed[i] === 0;
-    if (test.kind === 'parity') parity.push({ at: positionsOf(span.at)[0]!, holds });
-    else checks.push({ kind: test.kind, at: span.at, holds });
-    if (holds) return;
-    if (span.role === 'parity') wrong.push(`parity bit ${span.at} (${span.sense} over ${span.covers}) fails`);
-    else if (test.kind === 'characters') wrong.push(`a character of ${nameOf(span)} fails its parity`);
-    else if (span.role === 'fixed') wrong.push(`bits ${span.at} are not ${span.bits}`);
-    else wrong.push(`the check at ${span.at} fails`);
-  });
-  parity.sort((a, b) => a.at - b.at);
-  const tested = tests.length + fields.filter((field) => field.written === 'decimal digits').length;
-  return { ...judge(wrong, tested), values, parity, checks };
+  const parity: Decoded['parity'] = [];
+  for (const { test, at } of words.parity) parity.push({ at, holds: failed[test] === 0 });
+  for (const { test, kind, at } of words.checks) checks.push({ kind, at, holds: failed[test] === 0 });
+  // Written out: to spread one object into another takes longer than all the rest.
+  const { fit, reason } = judge(failed, digits, words);
+  return { fit, reason, values, parity, checks };
 }
 
-function judge(wrong: string[], tests: number): { fit: Fit; reason: string } {
-  if (wrong.length === 0) {
-    if (tests === 0) return { fit: 'full', reason: 'The length agrees; nothing else in this format can be tested.' };
-    return {
-      fit: 'full',
-      reason:
-        tests === 1 ? 'The length agrees and its one check holds.' : `The length agrees and all ${tests} checks hold.`,
-    };
-  }
+/** Of more tests than these what fails is put into words each time. */
+const MOST_REMEMBERED = 12;
+
+interface Judged {
+  fit: Fit;
+  reason: string;
+}
+
+/** The same tests fail again and again: of few tests the words for each set of them are made once. */
+function judge(failed: Evaluation['failed'], digits: readonly string[], words: Words): Judged {
+  const count = words.wrong.length;
+  if (count > MOST_REMEMBERED || digits.length > 0) return judged([...digits, ...failing(failed, words)], words);
+  let set = 0;
+  for (let i = 0; i < count; i++) if (failed[i] !== 0) set |= 1 << i;
+  let known = words.judged.get(set);
+  if (!known) words.judged.set(set, (known = judged(failing(failed, words), words)));
+  return known;
+}
+
+const failing = (failed: Evaluation['failed'], { wrong }: Words): string[] => wrong.filter((_, i) => failed[i] !== 0);
+
+function judged(wrong: readonly string[], { tested, full }: Words): Judged {
+  if (wrong.length === 0) return { fit: 'full', reason: full };
   const words = wrong.join('; ');
   const reason = `${words[0]!.toUpperCase()}${words.slice(1)}.`;
-  const nothingHolds = tests >= 2 && wrong.length >= tests;
+  const nothingHolds = tested >= 2 && wrong.length >= tested;
   return nothingHolds ? { fit: 'none', reason: `Only the length agrees. ${reason}` } : { fit: 'part', reason };
 }
 
@@ -96,6 +151,9 @@ const plain = (decimal: string): string => BigInt(decimal).toString();
 /** The decimal value of a field, or undefined where a decimal digit is above 9. */
 function decimalOf(field: Field, limbs: Uint32Array): string | undefined {
   if (field.limbs === 1 && field.written === 'binary') return String(limbs[field.firstLimb]);
+  // Two words hold at most 53 bits here: exact as a number.
+  if (field.limbs === 2 && field.written === 'binary' && limbs[field.firstLimb + 1]! < 0x200000)
+    return String(limbs[field.firstLimb + 1]! * 0x1_0000_0000 + limbs[field.firstLimb]!);
   let hex = '';
   for (let k = field.limbs - 1; k >= 0; k--) hex += limbs[field.firstLimb + k]!.toString(16).padStart(8, '0');
   if (field.written === 'binary') return BigInt(`0x${hex}`).toString();

@@ -15,11 +15,13 @@ const RANK: Record<Fit, number> = { full: 0, part: 1, none: 2 };
  * layout has an error (an older file or version may) can say nothing and is left out.
  */
 export function fitsOf<F extends Format>(bits: Bits, formats: readonly F[], all = false): FitOf<F>[] {
-  return formats
-    .filter(isSound)
-    .map((format) => ({ format, ...decode(bits, format) }))
-    .filter((fit) => all || fit.fit !== 'none')
-    .sort((a, b) => RANK[a.fit] - RANK[b.fit] || tested(b) - tested(a));
+  const fits: FitOf<F>[] = [];
+  for (const format of formats) {
+    if (!isSound(format)) continue;
+    const { fit, reason, values, parity, checks } = decode(bits, format);
+    if (all || fit !== 'none') fits.push({ format, fit, reason, values, parity, checks });
+  }
+  return fits.length < 2 ? fits : fits.sort((a, b) => RANK[a.fit] - RANK[b.fit] || tested(b) - tested(a));
 }
 
 const tested = (fit: Decoded): number => fit.parity.length + fit.checks.length;
