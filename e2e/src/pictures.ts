@@ -12,6 +12,8 @@ const application = await startApplication();
 const browser = await Browser.open();
 const save = async (name: string) => {
   await browser.settled();
+  // What was done last is seen for a while only.
+  await browser.gone('[data-testid=said]');
   writeFileSync(join(folder, `${name}.png`), Buffer.from(await browser.driver.takeScreenshot(), 'base64'));
 };
 const settings = (theme: string, rigOpen: boolean) =>

@@ -18,9 +18,10 @@ export function StatusLine() {
     <p
       role="status"
       aria-live="polite"
+      data-testid={isSeen ? 'said' : undefined}
       className={
         isSeen
-          ? 'panel pointer-events-none fixed bottom-3 left-24 z-40 max-w-[min(40rem,80vw)] border-primary px-4 py-2'
+          ? 'panel pointer-events-none fixed bottom-3 left-28 z-40 max-w-[min(40rem,80vw)] border-primary px-4 py-2'
           : 'sr-only'
       }
     >
