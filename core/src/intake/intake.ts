@@ -12,6 +12,7 @@ import { berReading, hexOfLength, hexText, hexWithoutLength } from './hex.ts';
 import { led } from './led.ts';
 import { isPrint, printReading, refuseRounded } from './prints.ts';
 import type { Intake, IntakeOptions, Reading } from './reading.ts';
+import { recordedReads } from './recorded.ts';
 import { isMoment, readWithin, unwrapped, withoutStamp } from './within.ts';
 
 /** Longer texts are refused unread; the longest sensible one is 512 bits with a separator after each. */
@@ -34,11 +35,13 @@ interface Apart {
 }
 
 /**
- * The readings of a text of one line. Throws a failure with the column and a hint when it is none: `intake-empty`, `intake-long`,
+ * The readings of a text of one line, or of a recorded line of many. Throws a failure with the column and a hint when it is none: `intake-empty`, `intake-long`,
  * `intake-lines`, `intake-character`, `intake-two`, `intake-moment`, `bits-length`, `hex-short`, `hex-overflow`, `hex-byte`,
  * `decimal-width`, `print-range`, or one of the OSDP and clock-and-data failures.
  */
 export function intake(text: string, options: IntakeOptions = {}): Intake {
+  const recorded = recordedReads(text);
+  if (recorded) return recorded;
   if (text.length > LONGEST_TEXT)
     fail(
       'intake-long',

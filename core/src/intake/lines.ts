@@ -2,9 +2,8 @@
 import { type Failure, fail, failureOf } from '../failure/index.ts';
 import { intake } from './intake.ts';
 import type { IntakeOptions, Reading } from './reading.ts';
+import { recordedReads } from './recorded.ts';
 
-/** Longer pastes are refused unread. */
-export const LONGEST_PASTE = 1_000_000;
 /** More lines are refused unread: what people look through is less. */
 export const MOST_LINES = 2000;
 
@@ -20,8 +19,16 @@ export interface TakenLine {
   failure?: Failure;
 }
 
-/** What each line of a paste is as a read, or why it is none. Throws `intake-many` where there are more than can be looked through. */
+/** What each line of a paste is as a read, or why it is none; of a recorded line each read that it holds. Throws `intake-many` where there are more than can be looked through. */
 export function readsIn(text: string, options: IntakeOptions = {}): TakenLine[] {
+  const recorded = recordedReads(text);
+  if (recorded)
+    return [...recorded.readings, ...(recorded.others ?? [])].map((reading, i) => ({
+      row: 1,
+      text: `read ${i + 1} of the recording`,
+      ...(i > 0 && { part: i }),
+      readings: [reading],
+    }));
   const lines = text.split(/\r\n|[\r\n\u2028\u2029]/);
   const count = lines.filter((line) => line.trim() !== '').length;
   if (count > MOST_LINES)

@@ -1,6 +1,10 @@
 /** What intake makes of a text: one or more readings of it, the one taken first. */
 import type { Bits, Justified } from '../bits/index.ts';
 import type { Format } from '../format/index.ts';
+import type { Pulse } from '../line/index.ts';
+
+/** Longer pastes are refused unread. */
+export const LONGEST_PASTE = 1_000_000;
 
 export const NOTATIONS = {
   binary: 'binary digits',
@@ -15,6 +19,7 @@ export const NOTATIONS = {
   'osdp-raw': 'OSDP RAW reply',
   'clock-and-data': 'clock-and-data characters',
   keypad: 'keys of a keypad',
+  pulses: 'pulses of a recorded line',
 } as const;
 
 export type Notation = keyof typeof NOTATIONS;
@@ -24,6 +29,8 @@ export interface Reading {
   bits: Bits;
   /** What was assumed, where something was. */
   note?: string;
+  /** Of a recorded line: the pulses that the bits are. */
+  pulses?: Pulse[];
 }
 
 export interface Intake {

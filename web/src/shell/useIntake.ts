@@ -59,6 +59,7 @@ export function useIntake(): (text: string) => TakenIn {
           notation: NOTATIONS[r.notation] as string,
           bits: r.bits.toBinary(),
           note: [r.note, passed].filter(Boolean).join(' '),
+          ...(r.pulses && { pulses: r.pulses }),
         }));
         const shown = [...plain, ...readingsBy(translations ?? [], text)];
         const [first] = shown as [(typeof shown)[number]];

@@ -3,6 +3,7 @@ import { Bits } from '@rawbits/core/bits';
 import type { Window } from '@rawbits/core/identify';
 import { useDeferredValue, useLayoutEffect, useMemo } from 'react';
 import { countChosen, orderChosen, pinToggled, type TapeOrder } from '../../parts/inHand/slice.ts';
+import { Pulses } from '../../parts/pulses/Pulses.tsx';
 import type { TapeSpan } from '../../parts/tape/geometry.ts';
 import { drawingOf } from '../../parts/tape/ofFormat.ts';
 import { Tape } from '../../parts/tape/Tape.tsx';
@@ -42,6 +43,7 @@ export function ReadScreen() {
     });
   }, [inHand]);
   if (!inHand || !view) return <NoRead />;
+  const pulses = inHand.readings.find(({ bits }) => bits === inHand.bits)?.pulses;
   return (
     <div className="@container flex h-full min-h-[38rem] flex-col gap-3 p-4 px-5 max-md:h-auto max-sm:px-2">
       <div className="flex flex-wrap items-baseline gap-x-4">
@@ -58,6 +60,7 @@ export function ReadScreen() {
       </div>
       <LaterRead />
       {(inHand.readings.length > 1 || inHand.readings[0]?.note) && <Readings />}
+      {pulses && <Pulses pulses={pulses} />}
       <section
         className="panel max-h-[52%] shrink-0 overflow-y-auto px-4 pt-2 pb-2 max-md:max-h-none"
         aria-label="Tape"

@@ -1,5 +1,6 @@
 /** The read in hand: what the Read screen shows, the print typed for it, and how the tape shows it. */
 import type { Read } from '@rawbits/api';
+import type { Pulse } from '@rawbits/core/line';
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 
 /** One way in which a pasted text can be read. */
@@ -7,6 +8,8 @@ export interface PastedReading {
   notation: string;
   bits: string;
   note?: string;
+  /** Of a recorded line: its pulses. */
+  pulses?: Pulse[];
 }
 
 export interface ReadInHand {

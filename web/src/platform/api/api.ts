@@ -1,8 +1,7 @@
 /** The server's state: one RTK Query API, to which each feature adds its endpoints. */
 import type { Failure } from '@rawbits/core/failure';
 import { type BaseQueryFn, createApi } from '@reduxjs/toolkit/query/react';
-import type { RootState } from '../state/hooks.ts';
-import { serverAway, serverBack } from './away.ts';
+import { type AwayState, serverAway, serverBack } from './away.ts';
 import { RequestKeys } from './requestKeys.ts';
 import { sessionEnded } from './sessionEnded.ts';
 
@@ -63,7 +62,7 @@ const baseQuery: BaseQueryFn<ApiRequest, unknown, ApiError> = async (request, { 
     if (!signal.aborted) dispatch(serverAway());
     return { error: AWAY };
   }
-  if ((getState() as RootState).away.since !== null) dispatch(serverBack());
+  if ((getState() as { away: AwayState }).away.since !== null) dispatch(serverBack());
   const answer = (await response.json().catch(() => ({}))) as { error?: Failure };
   // Whether it was done is known now; the same request made again is another one.
   if (response.status < 500) keys.done(request);
