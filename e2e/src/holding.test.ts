@@ -7,6 +7,10 @@ import { OPERATORS } from '../../demo/src/skerryPoint.ts';
 import { type Application, startApplication } from './application.ts';
 import { Browser, By, Key } from './browser.ts';
 
+/** The edges of a read as a logic analyser lists them. */
+const recorded = (binary: string): string =>
+  [...binary].flatMap((bit, i) => [`${i * 1000} us D${bit} fall`, `${i * 1000 + 50} us D${bit} rise`]).join('\n');
+
 describe('what is in the hand', () => {
   let application: Application;
   let browser: Browser;
@@ -223,6 +227,15 @@ describe('what is in the hand', () => {
     await browser.paste('53 80 0F 00 04 50 00 00 1A 00 A3 91 A5 00 00');
     await browser.see('A byte was changed or lost', '#intake-failure');
     await browser.click('close');
+  });
+
+  it('a recorded line is the read that a receiver makes of it, with its pulses', async () => {
+    await go('read');
+    await browser.paste(recorded('00111010010001111111001001'));
+    await browser.see('26 bits from a paste', 'h1');
+    await browser.see('26 pulses, 50 µs wide, 1000 µs apart', '[aria-label="Pulses of the line"]');
+    await browser.see('26 bits, 8 + 16', 'table');
+    expect(await browser.violations()).toEqual([]);
   });
 
   it('several lines are several reads: looked through, then taken all at once', async () => {

@@ -1,5 +1,5 @@
 /** What a technician does in more than one story. */
-import { type Browser, By } from './browser.ts';
+import type { Browser } from './browser.ts';
 
 /** Holds a credential of the tray to a reader, with the rig open. */
 export async function hold(browser: Browser, card: string, reader: string): Promise<void> {
@@ -18,11 +18,7 @@ export async function acceptIssueAndLoad(
   await browser.onPath('//fieldset//button[.="Main building"]', (e) => e.click());
   await browser.see('waiting', '[data-controller=main-building] [data-testid=standing]');
   await browser.driver.get(`${at}/stock?issue=latest`);
-  const holder = await browser.driver.wait(
-    async () => (await browser.driver.findElements(By.xpath('//option[contains(., "Bård Nes")]')))[0],
-    10_000,
-  );
-  await holder!.click();
+  await browser.onPath('//option[contains(., "Bård Nes")]', (e) => e.click());
   await browser.on('form[aria-label="Issue a card"] button[type=submit]', (e) => e.click());
   await browser.see(`Card ${fob.number}`, '[aria-label="One card"] h2');
   await browser.click('Doors');

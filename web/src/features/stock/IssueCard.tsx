@@ -34,31 +34,49 @@ export function IssueCard({ issue, formatId }: { issue: string; formatId: string
   return (
     <section className="panel flex min-h-0 flex-col gap-3 overflow-auto p-4" aria-label="Issuing">
       <h2 className="text-[1.15rem]">Issue a card</h2>
-      {waits && <p className="text-ink-2">Hold the card to a reader, or paste its read: the form fills itself in.</p>}
-      <Form
-        key={held?.read.bits ?? BY_HAND}
-        held={held}
-        formatId={formatId}
-        later={(typed) =>
-          later && (
-            <p role="status" data-testid="later-read">
-              A later read came in {whence(later.from)}, {clock(later.at)}. This form keeps the one that it began with.{' '}
-              <button
-                type="button"
-                className="switch-link underline"
-                onClick={() => {
-                  handOn(typed, later.bits);
-                  take();
-                }}
-              >
-                use the later one
-              </button>
-            </p>
-          )
-        }
-      />
+      {waits ? (
+        <Waiting />
+      ) : (
+        <Form
+          key={held?.read.bits ?? BY_HAND}
+          held={held}
+          formatId={formatId}
+          later={(typed) =>
+            later && (
+              <p role="status" data-testid="later-read">
+                A later read came in {whence(later.from)}, {clock(later.at)}. This form keeps the one that it began
+                with.{' '}
+                <button
+                  type="button"
+                  className="switch-link underline"
+                  onClick={() => {
+                    handOn(typed, later.bits);
+                    take();
+                  }}
+                >
+                  use the later one
+                </button>
+              </p>
+            )
+          }
+        />
+      )}
       <Unfinished but={held?.read.bits ?? BY_HAND} />
     </section>
+  );
+}
+
+/** There is no read yet that the form could begin with. */
+function Waiting() {
+  const { id } = useSite();
+  return (
+    <p className="text-ink-2">
+      Hold the card to a reader, or paste its read: the form fills itself in. Or{' '}
+      <Link to={`/${id}/stock?issue=new`} className="underline">
+        fill it in by hand
+      </Link>
+      .
+    </p>
   );
 }
 

@@ -37,7 +37,7 @@ export function Pulses({ pulses }: { pulses: readonly Pulse[] }) {
           {marks.map(({ x, ms }) => (
             <g key={ms} transform={`translate(${NAME_WIDTH + x} ${2 * LANE_HEIGHT})`}>
               <path d="M0,0 V4" className="stroke-ink-2" />
-              <text y={14} textAnchor="middle" className="fill-ink-2 text-[11px]">
+              <text y={14} textAnchor={x > width - 24 ? 'end' : 'middle'} className="fill-ink-2 text-[11px]">
                 {ms} ms
               </text>
             </g>
