@@ -29,8 +29,23 @@ const isFree = (db: Queryable) =>
     ),
   );
 
-/** The cards in the order in which they are encoded. Throws where there are too few, or one is not free. */
+/**
+ * The cards in the order in which they are encoded. Throws where there are too few, or one is not free. Until the transaction
+ * ends nobody takes one of them back or gives it another number.
+ */
 export async function cardsFor(tx: Queryable, site: string, wanted: Wanted): Promise<string[]> {
+  const ids = await chosen(tx, site, wanted);
+  const kept = await tx
+    .select({ id: cardTable.id })
+    .from(cardTable)
+    .where(and(eq(cardTable.siteId, site), inArray(cardTable.id, ids)))
+    .for('update');
+  if (kept.length < ids.length)
+    throw conflict('card-taken-back', 'One of these cards has just been taken back.', 'Choose the cards again.');
+  return ids;
+}
+
+async function chosen(tx: Queryable, site: string, wanted: Wanted): Promise<string[]> {
   if (wanted.from === 'list') return listed(tx, site, wanted.cards);
   if (wanted.from === 'next numbers') return nextNumbers(tx, site, wanted);
   const { formatId, facility, count } = wanted;

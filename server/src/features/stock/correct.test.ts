@@ -1,4 +1,5 @@
 /** A card that was entered wrongly: corrected or taken back, at the doors too, with what it was before. */
+import { createPool } from 'mysql2/promise';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { furnish, type House, loadAndWait, openHouse } from '../../testing/harness.ts';
 
@@ -109,6 +110,35 @@ describe('a card entered wrongly', () => {
     // What another card of that number was is not the history of this one.
     expect(await person().do('GET', `${at}/cards/${again.id}/history`)).toHaveLength(1);
     expect((await person().do('GET', `${at}/cards`)).total).toBe(1);
+  });
+
+  it('whose number stands on a chip, or is to be written onto one, is neither corrected nor taken back', async () => {
+    const pool = createPool(house.databaseUrl);
+    const [written, held, freed] = [await enter('18406'), await enter('18407'), await enter('18408')];
+    const encoded = (uid: string, card: string, state: string) =>
+      pool.query(
+        `INSERT INTO encoded_cards (site_id, uid, plan_id, version, card_id, state, run_id, seq, \`keys\`, at)
+         VALUES (?, ?, 'plan', 1, ?, ?, 'run', 1, '{}', now())`,
+        [house.site, uid, card, state],
+      );
+    await encoded('04A1', written.id, 'whole');
+    await encoded('04A2', freed.id, 'given up');
+    await pool.query(
+      "INSERT INTO run_cards (run_id, seq, site_id, card_id, state, holds) VALUES ('run', 2, ?, ?, 'waiting', ?)",
+      [house.site, held.id, held.id],
+    );
+    await pool.end();
+    for (const { id } of [written, held]) {
+      const changed = await person().call('PATCH', `${at}/cards/${id}`, { revision: 1, number: '118406' });
+      const taken = await person().call('DELETE', `${at}/cards/${id}`);
+      expect([changed, taken].map(({ status, body }) => [status, body.error.code])).toEqual([
+        [409, 'card-encoded'],
+        [409, 'card-encoded'],
+      ]);
+      // All else of it can be changed.
+      await person().do('PATCH', `${at}/cards/${id}`, { revision: 1, notes: 'seen' });
+    }
+    await person().do('DELETE', `${at}/cards/${freed.id}`);
   });
 
   it('two who correct one card at once: one does, the other is told', async () => {
