@@ -129,6 +129,8 @@ export const cardApi = {
     path: '/sites/{site}/cards/{id}',
     summary: 'Take back a card that was entered wrongly: it is on file no more, and the trail keeps what it was',
     needs: 'keep cards',
+    /** The revision that was looked at: what somebody changed meanwhile is not taken back unseen. */
+    query: z.object({ revision: z.coerce.number().int() }),
     answers: z.object({}),
   }),
   history: route({

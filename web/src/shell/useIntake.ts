@@ -13,7 +13,7 @@ import { useTranslationsQuery } from '../platform/endpoints/translations.ts';
 import { said } from '../platform/frame/slice.ts';
 import { useSite } from '../platform/site/useSite.ts';
 import { useAppDispatch } from '../platform/state/hooks.ts';
-import { newKey, useLetWait, type WaitingRead } from './waitingReads.ts';
+import { newKey, useLetWait, type WaitingRead, waitsFor } from './waitingReads.ts';
 
 /** What became of a text: taken as a read, refused, or several lines that are looked through first. */
 export type TakenIn = { failure?: Failure; lines?: TakenLine[] };
@@ -42,7 +42,7 @@ export function useIntake(): (text: string) => TakenIn {
     async (read: WaitingRead) => {
       const { data, error } = await keepRead({ site: id, ...read });
       if (data) return void dispatch(kept({ bits: data.bits, id: data.id }));
-      if ((error as ApiError).status === 0) letWait(read);
+      if (waitsFor(error as ApiError)) letWait(read);
       else dispatch(said('The read could not be kept on the server; it is shown all the same.'));
     },
     [dispatch, id, keepRead, letWait],

@@ -14,7 +14,7 @@ import { useAppDispatch, useAppSelector } from '../platform/state/hooks.ts';
 import { counted } from '../platform/words/words.ts';
 
 const KIND = 'reads to send';
-/** More than so many do not wait: the first go on the screen alone. */
+/** More than so many do not wait: the first stay on the screen alone. */
 const MOST = 500;
 
 export interface WaitingRead {
@@ -24,6 +24,14 @@ export interface WaitingRead {
   key: string;
 }
 
+/** Statuses that tell what is sent from when it is sent: signed out, too early, too often. */
+const LATER = new Set([0, 401, 408, 423, 425, 429]);
+/** A read is tried again after so long where the server is there and cannot keep it now. */
+const AGAIN_MS = 10_000;
+
+/** Whether a read that was not kept is worth sending again: it was not refused for what it is. */
+export const waitsFor = ({ status }: ApiError): boolean => LATER.has(status) || status >= 500;
+
 export const newKey = (): string => crypto.getRandomValues(new Uint32Array(4)).join('-');
 
 /** How many wait; to be used once a page, since it sends them. */
@@ -31,7 +39,7 @@ export function useWaitingReads(): number {
   const { id: site } = useSite();
   const about = useDraftKey(site);
   const [waiting = [], setWaiting] = useDraft<WaitingRead[]>(KIND, site);
-  const isAway = useAppSelector((state) => state.away.since !== null);
+  const isAway = useAppSelector(({ away, session }) => away.since !== null || session.ended);
   const [keepRead] = useKeepReadMutation();
   const dispatch = useAppDispatch();
   const sending = useRef(false);
@@ -44,8 +52,8 @@ export function useWaitingReads(): number {
         const [first] = draftOf<WaitingRead[]>(KIND, about)?.value ?? [];
         if (!first) break;
         const { data, error } = await keepRead({ site, ...first });
-        // Away again: it waits on. Refused: it is not sent a second time.
-        if (error && (error as ApiError).status === 0) break;
+        // What was refused for what it is goes no second time; all else waits on.
+        if (error && waitsFor(error as ApiError)) break;
         if (data) {
           dispatch(kept({ bits: data.bits, id: data.id }));
           sent++;
@@ -61,7 +69,10 @@ export function useWaitingReads(): number {
   }, [about, dispatch, keepRead, setWaiting, site]);
   const count = waiting.length;
   useEffect(() => {
-    if (!isAway && count > 0) void send();
+    if (isAway || count === 0) return;
+    void send();
+    const timer = setInterval(() => void send(), AGAIN_MS);
+    return () => clearInterval(timer);
   }, [isAway, count, send]);
   return count;
 }

@@ -10,7 +10,7 @@ import { change } from '../../platform/trail/change.ts';
 import { bitsOf, cardholderTable, cardTable, countCards, noteChanges } from '../cards/index.ts';
 import { acceptedBy, checkMoved, controllerItemTable, giveUpCards, noteCards } from '../doors/index.ts';
 import { corrected, history, takeBack } from './correct.ts';
-import { adoptedFormat, type Called, canonicalCard, nameOf } from './onFile.ts';
+import { adoptedFormat, type Called, canonicalCard, checkRevision, nameOf } from './onFile.ts';
 import { findCards } from './search.ts';
 
 type CardRow = typeof cardTable.$inferSelect;
@@ -162,12 +162,7 @@ const update = handle(cardApi.update, ({ app, operator, site, params, body }) =>
     const own = and(eq(cardTable.id, params.id!), eq(cardTable.siteId, site));
     const [before] = await tx.select().from(cardTable).where(own).for('update');
     if (!before) throw notFound('card');
-    if (before.revision !== body.revision)
-      throw conflict(
-        'changed-meanwhile',
-        'Somebody changed this card meanwhile.',
-        'Look at it as it is now, and change it again.',
-      );
+    checkRevision(before, body.revision);
     const { revision, ...fields } = body;
     const correction = await corrected(tx, site, before, body);
     const merged = {

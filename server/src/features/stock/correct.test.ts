@@ -95,7 +95,7 @@ describe('a card entered wrongly', () => {
     const card = await enter('118406');
     await loadAndWait(person(), shed);
     expect(await present()).toBe('opened');
-    await person().do('DELETE', `${at}/cards/${card.id}`);
+    await person().do('DELETE', `${at}/cards/${card.id}?revision=1`);
     expect((await person().call('GET', `${at}/cards/${card.id}`)).status).toBe(404);
     expect((await person().do('GET', `${at}/cards?bits=${card.bits}`)).cards).toEqual([]);
     expect(await person().do('GET', shed)).toMatchObject({ standing: 'changes waiting', waitingCount: 1 });
@@ -130,7 +130,7 @@ describe('a card entered wrongly', () => {
     await pool.end();
     for (const { id } of [written, held]) {
       const changed = await person().call('PATCH', `${at}/cards/${id}`, { revision: 1, number: '118406' });
-      const taken = await person().call('DELETE', `${at}/cards/${id}`);
+      const taken = await person().call('DELETE', `${at}/cards/${id}?revision=1`);
       expect([changed, taken].map(({ status, body }) => [status, body.error.code])).toEqual([
         [409, 'card-encoded'],
         [409, 'card-encoded'],
@@ -138,7 +138,16 @@ describe('a card entered wrongly', () => {
       // All else of it can be changed.
       await person().do('PATCH', `${at}/cards/${id}`, { revision: 1, notes: 'seen' });
     }
-    await person().do('DELETE', `${at}/cards/${freed.id}`);
+    await person().do('DELETE', `${at}/cards/${freed.id}?revision=1`);
+  });
+
+  it('is not taken back by whoever saw it before somebody changed it', async () => {
+    const card = await enter('18406');
+    await person().do('PATCH', `${at}/cards/${card.id}`, { revision: 1, notes: 'given to Oline today' });
+    const late = await person().call('DELETE', `${at}/cards/${card.id}?revision=1`);
+    expect([late.status, late.body.error.code]).toEqual([409, 'changed-meanwhile']);
+    expect((await person().call('DELETE', `${at}/cards/${card.id}`)).status).toBe(422);
+    await person().do('DELETE', `${at}/cards/${card.id}?revision=2`);
   });
 
   it('two who correct one card at once: one does, the other is told', async () => {

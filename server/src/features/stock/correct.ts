@@ -12,7 +12,7 @@ import { bitsOf, cardTable, countCards } from '../cards/index.ts';
 import { checkMoved, giveUpCards } from '../doors/index.ts';
 import { encodedTable } from '../plans/index.ts';
 import { runCardTable } from '../runs/index.ts';
-import { adoptedFormat, type Called, canonicalCard, nameOf } from './onFile.ts';
+import { adoptedFormat, type Called, canonicalCard, checkRevision, nameOf } from './onFile.ts';
 
 type CardRow = typeof cardTable.$inferSelect;
 type Change = z.output<typeof cardChangeSchema>;
@@ -52,11 +52,12 @@ export async function corrected(
   return { formatId, ...called, bits: bitsOf(format, called) };
 }
 
-export const takeBack = handle(routes.takeBack, ({ app, operator, site, params }) =>
+export const takeBack = handle(routes.takeBack, ({ app, operator, site, params, query }) =>
   change(app, operator, site, async (tx, record) => {
     const own = and(eq(cardTable.id, params.id!), eq(cardTable.siteId, site));
     const [card] = await tx.select().from(cardTable).where(own).for('update');
     if (!card) throw notFound('card');
+    checkRevision(card, query.revision);
     await checkMoved(tx, site);
     await checkNotEncoded(tx, card);
     const { createdAt, revision, numberKey, siteId, ...before } = card;

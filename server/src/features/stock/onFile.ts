@@ -3,7 +3,7 @@ import { encode } from '@rawbits/core/codec';
 import { RawBitsError } from '@rawbits/core/failure';
 import { type Format, labelOf } from '@rawbits/core/format';
 import type { Queryable } from '../../platform/database/index.ts';
-import { HttpProblem, invalid } from '../../platform/problem/problem.ts';
+import { conflict, HttpProblem, invalid } from '../../platform/problem/problem.ts';
 import { adoptedFormats } from '../library/index.ts';
 
 /** Facility code, empty where the format has none, and number, both in their canonical spelling. */
@@ -13,6 +13,16 @@ export interface Called {
 }
 
 export const nameOf = (card: Called): string => `card ${card.facility ? `${card.facility}/` : ''}${card.number}`;
+
+/** Throws where somebody changed a card since it was looked at. */
+export function checkRevision(card: { revision: number }, seen: number): void {
+  if (card.revision !== seen)
+    throw conflict(
+      'changed-meanwhile',
+      'Somebody changed this card meanwhile.',
+      'Look at it as it is now, and change it again.',
+    );
+}
 
 /** A format that the site has adopted. */
 export async function adoptedFormat(db: Queryable, site: string, id: string): Promise<Format> {

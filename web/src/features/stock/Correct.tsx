@@ -135,7 +135,7 @@ function TakeBack({ card, onDone }: Props) {
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
   const take = async () => {
-    if (!(await takeBack({ site, id: card.id })).data) return;
+    if (!(await takeBack({ site, id: card.id, revision: card.revision })).data) return;
     dispatch(said(`Card ${card.number} is taken back`));
     void navigate(`/${site}/stock`);
   };

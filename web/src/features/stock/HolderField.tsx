@@ -1,10 +1,15 @@
 /** Who holds the card: one of the cardholders, found by name where there are many. */
 
-import { type ReactNode, useDeferredValue, useRef, useState } from 'react';
+import { type ReactNode, useDeferredValue, useEffect, useRef, useState } from 'react';
 import type { UseFormRegisterReturn } from 'react-hook-form';
+import { draftOf, keepDraft } from '../../platform/drafts/store.ts';
+import { useDraftKey } from '../../platform/drafts/useDraft.ts';
 import { useCardholdersQuery } from '../../platform/endpoints/cards.ts';
 import { Field } from '../../platform/forms/Field.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
+
+/** The drafts service remembers what those who were chosen are called. */
+const NAMES = 'names of holders';
 
 interface Props {
   choice: UseFormRegisterReturn;
@@ -26,6 +31,14 @@ export function HolderField({ choice, value = '', holder, nobody, children }: Pr
   if (holder) known.set(holder.id, holder.name);
   const found = data?.cardholders ?? [];
   for (const { id, name, department } of found) known.set(id, department ? `${name}, ${department}` : name);
+  // Of a form that is here again somebody may be chosen who is not among those that are listed.
+  const key = useDraftKey(site);
+  const remembered = value && !known.has(value) ? draftOf<string>(NAMES, `${key} ${value}`)?.value : undefined;
+  if (remembered) known.set(value, remembered);
+  const name = known.get(value);
+  useEffect(() => {
+    if (name) keepDraft(NAMES, `${key} ${value}`, name);
+  }, [key, value, name]);
   const chosen = known.has(value) && found.every(({ id }) => id !== value) ? [value] : [];
   const isMany = search !== '' || (data?.next ?? null) !== null;
   return (

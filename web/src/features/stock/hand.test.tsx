@@ -1,6 +1,6 @@
 // @vitest-environment jsdom
 /** What is typed of a card stays: through a reload, through somebody else's save, through a later read; and nothing is taken for sure that is not. */
-import { cardApi, facilityCodeApi } from '@rawbits/api';
+import { cardApi, cardholderApi, facilityCodeApi } from '@rawbits/api';
 import { encode } from '@rawbits/core/codec';
 import { parseLayoutLine } from '@rawbits/core/format';
 import { cleanup, screen, waitFor, within } from '@testing-library/react';
@@ -63,6 +63,38 @@ describe('what is typed of a card', () => {
     show(<StockScreen />, ONE);
     await screen.findByLabelText('Notes');
     expect(screen.queryByTestId('draft')).toBeNull();
+  });
+
+  it('is held against what was saved while nobody looked: after a reload, too', async () => {
+    let now = card(7, { notes: 'fob' });
+    stockServer()
+      .on(cardApi.one, { site: SITE, id: 'c7' }, () => now)
+      .on(cardApi.history, { site: SITE, id: 'c7' }, () => []);
+    const user = userEvent.setup();
+    show(<StockScreen />, ONE);
+    await screen.findByLabelText('Notes');
+    await user.type(field('Notes'), '!');
+    cleanup();
+    now = { ...now, notes: 'a wristband', revision: 2 };
+    show(<StockScreen />, ONE);
+    expect((await screen.findByTestId('theirs')).textContent).toContain('Notes: theirs is a wristband.');
+    expect(field('Notes').value).toBe('fob!');
+  });
+
+  it('with a holder who is not among the first of many keeps its holder, by name', async () => {
+    stockServer();
+    const user = userEvent.setup();
+    show(<StockScreen />, AT);
+    await waitFor(() => expect(field('Held by').querySelectorAll('option').length).toBeGreaterThan(2));
+    await user.selectOptions(field('Held by'), 'Peder Moe');
+    cleanup();
+    stockServer().on(cardholderApi.list, { site: SITE }, () => ({
+      cardholders: [{ id: 'h0', name: 'Oline Strand', department: '', cards: 0 }],
+      next: 'more',
+    }));
+    show(<StockScreen />, AT);
+    await screen.findByTestId('draft');
+    expect(chosen('Held by')).toBe('Peder Moe');
   });
 
   it('theirs can be taken', async () => {

@@ -10,7 +10,7 @@ export function DraftNote<T extends FieldValues>({ draft: { since, afresh } }: {
   const { zone } = useSite();
   if (since === undefined) return null;
   return (
-    <p role="status" className="text-ink-2" data-testid="draft">
+    <p role="status" className="col-span-full w-full text-ink-2" data-testid="draft">
       What you typed here {age(new Date(since).toISOString(), now, zone)} is here again.{' '}
       <button type="button" className="switch-link underline" onClick={afresh}>
         Begin afresh
@@ -30,7 +30,7 @@ export function Theirs<T extends FieldValues>({
   const fields = Object.keys(theirs) as (keyof T & string)[];
   if (fields.length === 0) return null;
   return (
-    <div role="status" className="border-l-4 border-signal pl-3" data-testid="theirs">
+    <div role="status" className="col-span-full w-full border-l-4 border-signal pl-3" data-testid="theirs">
       <p>Somebody saved this meanwhile. What you typed stands in the fields; saving puts it over theirs.</p>
       {fields.map((field) => {
         const [name, value] = words(field, theirs[field]);

@@ -100,7 +100,7 @@ export function useKeptForm<T extends FieldValues, C = unknown, O = T>(
       for (const [name, value] of typed)
         setValue(name as Path<T>, value as PathValue<T, Path<T>>, { shouldDirty: true });
       note(getValues());
-    }
+    } else if (Object.keys(over.current).length > 0) note(getValues());
     return subscribe({ formState: { values: true }, callback: ({ values }) => note(values) });
   }, [text, note, reset, setValue, subscribe, getValues]);
 

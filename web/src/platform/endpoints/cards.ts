@@ -46,8 +46,11 @@ export const stockApi = api.injectEndpoints({
         if (changed) dispatch(cardPut(site, changed.data));
       },
     }),
-    takeCardBack: build.mutation<Answer<typeof cardApi.takeBack>, Params<typeof cardApi.takeBack>>({
-      query: (params) => ask(cardApi.takeBack, params),
+    takeCardBack: build.mutation<
+      Answer<typeof cardApi.takeBack>,
+      Params<typeof cardApi.takeBack> & Query<typeof cardApi.takeBack>
+    >({
+      query: ({ revision, ...params }) => ask(cardApi.takeBack, params, { revision }),
       invalidatesTags: [
         { type: 'Cards', id: LIST },
         { type: 'Cards', id: FAR },
