@@ -10,15 +10,8 @@ export {
   FORMATS_SCHEMA,
   formatSetJsonSchema,
   formatSetSchema,
-  MOST_FORMATS,
-  MOST_PROBLEMS,
-  MOST_ROWS,
-  type ReadIn,
   readJson,
   readLines,
-  readSpanRows,
-  spanRows,
-  structuralId,
   writeJson,
   writeLines,
 } from './exchange.ts';
@@ -29,4 +22,6 @@ export { type MaskTexts, maskOf, maskPositions, maskTexts } from './maskText.ts'
 export { printedOf, printInWords } from './printed.ts';
 export { assertSound, fillOrder, isSound, type Problem, problemsOf } from './problems.ts';
 export { expandRange, normalRange, parseRange, positionsOf, printRange, type Run, rangeOf } from './range.ts';
+export { MOST_FORMATS, MOST_PROBLEMS, MOST_ROWS, type ReadIn, structuralId } from './readIn.ts';
 export { itemOf, type Setting, type SheetOptions, settingsOf, settingsRows } from './settings.ts';
+export { readSpanRows, spanRows } from './spanRows.ts';

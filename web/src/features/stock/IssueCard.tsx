@@ -1,15 +1,11 @@
 /** Issue a card: format, facility code and number by hand or from the latest read; who holds it; state and dates. */
 
-import type { Card } from '@rawbits/api';
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { CodeName } from '../../parts/facility/CodeName.tsx';
 import { namedCode, reservedFor } from '../../parts/facility/codeNames.ts';
 import { whence } from '../../parts/inHand/slice.ts';
 import { MiniTape } from '../../parts/tape/MiniTape.tsx';
 import { DraftNote } from '../../platform/drafts/DraftNote.tsx';
-import { draftsUnder } from '../../platform/drafts/store.ts';
-import { useDraftKey } from '../../platform/drafts/useDraft.ts';
 import { useFacilityCodesQuery } from '../../platform/endpoints/facilityCodes.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
@@ -19,11 +15,11 @@ import { zoneHint } from '../../platform/words/siteDays.ts';
 import { ByTranslation } from './ByTranslation.tsx';
 import { HolderField } from './HolderField.tsx';
 import { type Held, readAsked, useHeldRead } from './heldRead.ts';
+import { OnFile, WhichFormat } from './IssueDoubts.tsx';
 import { carriesFacility } from './issuing.ts';
 import { NEW_HOLDER, NewHolder } from './NewHolder.tsx';
-import { BY_HAND, ISSUING, useHandOn, useIssuing } from './useIssuing.ts';
-
-type Issuing = ReturnType<typeof useIssuing>;
+import { Unfinished } from './Unfinished.tsx';
+import { BY_HAND, type Issuing, useHandOn, useIssuing } from './useIssuing.ts';
 
 /** `issue` says from what: the read in hand, the latest one, one by its bits, or by hand. */
 export function IssueCard({ issue, formatId }: { issue: string; formatId: string | null }) {
@@ -149,95 +145,6 @@ function WhichRead({ held: { read }, issuing: { ways } }: { held: Held; issuing:
       </p>
     );
   return <p className="text-ink-2">{ways.length === 1 ? `${from}: ${only.format.name}.` : `${from}.`}</p>;
-}
-
-/** Several formats fit: the print tells which it is, or whoever knows. */
-function WhichFormat({ issuing: { ways, choose, values } }: { issuing: Issuing }) {
-  return (
-    <fieldset className="border border-base-300 p-2">
-      <legend className="px-1">
-        {ways.length} formats in use fit this read. <strong>What is printed on the card?</strong> Type it below, or
-        choose.
-      </legend>
-      {ways.map((way) => (
-        <label key={way.format.id} className="flex min-h-6 items-center gap-2">
-          <input
-            type="radio"
-            name="which-format"
-            className="radio radio-xs"
-            checked={values.formatId === way.format.id}
-            onChange={() => choose(way)}
-          />
-          <span>
-            {way.format.name}:{' '}
-            <span className="font-mono">
-              {way.values.facility === undefined ? '' : `${way.values.facility}/`}
-              {way.values.number}
-            </span>{' '}
-            <CodeName code={way.values.facility} format={way.format.id} />
-          </span>
-        </label>
-      ))}
-    </fieldset>
-  );
-}
-
-interface OnFileProps {
-  cards: readonly Card[];
-  mayGoOn: boolean;
-  allTheSame: boolean;
-  onAllTheSame: (yes: boolean) => void;
-}
-
-/** A reader cannot tell this card from those. */
-function OnFile({ cards, mayGoOn, allTheSame, onAllTheSame }: OnFileProps) {
-  const { id } = useSite();
-  return (
-    <div role="status" className="border-l-4 border-signal pl-3" data-testid="on-file">
-      {cards.map((card) => (
-        <p key={card.id}>
-          Already on file{card.holder ? ` for ${card.holder.name}` : `, ${card.state}`}: the same bits as{' '}
-          <Link to={`/${id}/stock/${card.id}`} className="underline">
-            card {card.facility === null ? '' : `${card.facility}/`}
-            {card.number}
-          </Link>{' '}
-          of {card.formatId}.
-        </p>
-      ))}
-      {mayGoOn && (
-        <label className="flex min-h-6 items-center gap-2">
-          <input
-            type="checkbox"
-            className="checkbox checkbox-xs"
-            checked={allTheSame}
-            onChange={(event) => onAllTheSame(event.target.checked)}
-          />
-          Enter it all the same, under this format, too
-        </label>
-      )}
-    </div>
-  );
-}
-
-/** Forms that were begun here and neither saved nor given up. */
-function Unfinished({ but }: { but: string }) {
-  const { id: site } = useSite();
-  const key = useDraftKey(site);
-  const clock = useClock();
-  const open = draftsUnder(ISSUING, `${key} `).filter(({ about }) => about !== but);
-  if (open.length === 0) return null;
-  return (
-    <ul className="border-t border-faint pt-2 text-ink-2" aria-label="Unfinished forms">
-      {open.slice(0, 4).map(({ about, at }) => (
-        <li key={about} className="flex flex-wrap items-center gap-2">
-          Unfinished, {clock(new Date(at).toISOString())}:
-          <Link to={`/${site}/stock?issue=${about === BY_HAND ? 'new' : about}`} className="underline">
-            {about === BY_HAND ? 'a card by hand' : `a card of ${about.length} bits`}
-          </Link>
-        </li>
-      ))}
-    </ul>
-  );
 }
 
 function TheCard({ issuing: { form, values, adopted, format, wrongAt } }: { issuing: Issuing }) {

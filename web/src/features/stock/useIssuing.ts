@@ -100,6 +100,8 @@ export function useIssuing(held: Held | undefined, formatId: string | null) {
   };
 }
 
+export type Issuing = ReturnType<typeof useIssuing>;
+
 /** Hands what was typed of holder, state and days on to the form of another read. */
 export function useHandOn() {
   const { id: site } = useSite();
