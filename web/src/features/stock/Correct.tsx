@@ -63,11 +63,7 @@ function Correction({ card, onDone }: Props) {
     draft.forget();
     onDone();
   });
-  const own = useRef<HTMLFormElement>(null);
-  useEffect(() => {
-    own.current!.querySelector('select')!.focus({ preventScroll: true });
-    own.current!.scrollIntoView?.({ block: 'end' });
-  }, []);
+  const own = useInSight<HTMLFormElement>('select');
   return (
     <form
       ref={own}
@@ -129,7 +125,19 @@ function Correction({ card, onDone }: Props) {
   );
 }
 
+/** What opens below what is seen comes into sight, with the focus in it. */
+function useInSight<E extends HTMLElement>(focused: string) {
+  const own = useRef<E>(null);
+  useEffect(() => {
+    own.current!.querySelector<HTMLElement>(focused)!.focus({ preventScroll: true });
+    own.current!.scrollIntoView?.({ block: 'end' });
+  }, [focused]);
+  return own;
+}
+
 function TakeBack({ card, onDone }: Props) {
+  // On the one that does nothing.
+  const own = useInSight<HTMLFieldSetElement>('button:last-of-type');
   const { id: site } = useSite();
   const [takeBack, { error, isLoading }] = useTakeCardBackMutation();
   const dispatch = useAppDispatch();
@@ -140,7 +148,7 @@ function TakeBack({ card, onDone }: Props) {
     void navigate(`/${site}/stock`);
   };
   return (
-    <fieldset className="flex flex-col gap-2 border border-signal p-3">
+    <fieldset ref={own} className="flex flex-col gap-2 border border-signal p-3">
       <legend className="px-1 font-bold">Take card {card.number} back?</legend>
       <p>
         For a card that should never have been entered: it is on file no more

@@ -90,7 +90,8 @@ function Form({ held, formatId, later }: FormProps) {
   const [allTheSame, setAllTheSame] = useState(false);
   const { holderId, number } = values;
   const isOnFile = sameBits.some((card) => card.formatId === format?.id && card.number === number);
-  const mayNot = busy || preview?.failure !== undefined || isOnFile || (sameBits.length > 0 && !allTheSame);
+  const mayNot =
+    busy || format === undefined || preview?.failure !== undefined || isOnFile || (sameBits.length > 0 && !allTheSame);
   return (
     <form onSubmit={submit} className="flex flex-col gap-3" aria-label="Issue a card" noValidate>
       {held && <WhichRead held={held} issuing={issuing} />}
@@ -168,7 +169,11 @@ function TheCard({ issuing: { form, values, adopted, format, wrongAt } }: { issu
           </select>
         )}
       </Field>
-      <Field label="Facility code" error={wrongAt('facility')} hint={carried ? named?.name : 'this format has none'}>
+      <Field
+        label="Facility code"
+        error={wrongAt('facility')}
+        hint={carried ? named?.name : format && 'this format has none'}
+      >
         {(props) => (
           <input
             {...props}
