@@ -104,8 +104,12 @@ describe('what leads from one output to the other', () => {
             b: turned(hex(n)),
           }));
           const { translation, direction, unexplained } = first(pairs);
-          expect([direction, unexplained]).toEqual(['a to b', []]);
-          for (const { a, b } of pairs) expect(translate(translation, a).text).toBe(b);
+          expect(unexplained).toEqual([]);
+          // Where what stands around is 0 on all of these cards, either is worked out from the other.
+          for (const { a, b } of pairs) {
+            const [from, to] = direction === 'a to b' ? [a, b] : [b, a];
+            expect(translate(translation, from).text).toBe(to);
+          }
         },
       ),
       { numRuns: 60 },
