@@ -15,7 +15,7 @@ export const siteChangeSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('version'), format: idSchema, version: z.number().int() }),
   /** Another code under the same name; the cards on file under it follow. */
   z.strictObject({ kind: z.literal('facility code'), id: idSchema, code: decimal(40) }),
-  /** What one controller is to accept. */
+  /** What one controller is to accept; a format of the library that the site does not use yet is taken up with it. */
   z.strictObject({ kind: z.literal('accept'), controller: idSchema, formats: z.array(idSchema).max(200) }),
 ]);
 export type SiteChange = z.infer<typeof siteChangeSchema>;
@@ -43,7 +43,26 @@ const exampleSchema = z.object({
   before: verdictSchema,
   after: verdictSchema,
 });
+/** A card or read that says one thing today and several after the change: each with the card it would be taken for. */
+const ambiguousSchema = z.object({
+  kind: z.enum(['cards', 'reads']),
+  id: z.string(),
+  name: z.string(),
+  holder: z.string().optional(),
+  bits: z.string(),
+  place: z.string(),
+  meanings: z.array(
+    z.object({
+      format: z.string(),
+      number: z.string(),
+      facility: z.string().nullable(),
+      card: z.object({ id: z.string(), name: z.string(), holder: z.string().optional() }).nullable(),
+    }),
+  ),
+});
 export const dryRunResultSchema = z.object({
+  /** What becomes ambiguous, counted once each however many places; the first 200 of the cards and of the reads. */
+  ambiguous: z.object({ cards: z.number().int(), reads: z.number().int(), examples: z.array(ambiguousSchema) }),
   reads: countsSchema,
   cards: countsSchema,
   unknownCards: z.number().int(),

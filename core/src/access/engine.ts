@@ -20,6 +20,13 @@ interface Entry {
   constant: Key;
 }
 
+/** What a read says under one format: the number and the facility code that a card would be on file under. */
+export interface Meaning {
+  format: string;
+  number: number | string;
+  facility: Key;
+}
+
 type FieldReader = (limbs: Uint32Array) => Key;
 
 const NUMBER = STEPS.indexOf('number');
@@ -71,6 +78,31 @@ export class Engine {
       if (number !== undefined) numbers.add(String(number));
     }
     return [...numbers];
+  }
+
+  /**
+   * What a read of this length says under each format that it fits in full, as far as a card can be on file under it:
+   * formats that cut out the same number and the same code say the same and stand here once. In the order in which they
+   * decide; costs nothing where one format has the length.
+   */
+  meanings(words: Uint32Array, length: number): Meaning[] {
+    const entries = this.byLength.get(length) ?? [];
+    if (entries.length < 2) return [];
+    const found: Meaning[] = [];
+    for (const entry of entries) {
+      if (!fitsInFull(entry, words)) continue;
+      const number = entry.number?.(entry.evaluation.limbs);
+      const facility = entry.facility ? entry.facility(entry.evaluation.limbs) : entry.constant;
+      if (number === undefined || found.some((other) => other.number === number && other.facility === facility))
+        continue;
+      found.push({ format: entry.format.id, number, facility });
+    }
+    return found;
+  }
+
+  /** Of the cards on file under a meaning's number, those that this engine would take for it. */
+  cardsOf({ number, facility }: Meaning, onFile: Lookup): OnFile[] {
+    return (onFile(number) ?? []).filter((card) => !this.comparesFacility || card.facility === facility);
   }
 
   /** The formats of a length, as one text: two engines with the same text cut the same values out. */

@@ -3,7 +3,7 @@ export { canonicalJson } from './canonical.ts';
 export { type ControllerOutput, type ControllerState, controllerStep, RELEASE_MS } from './controllerStep.ts';
 export { CARD_STATES, type CardState, type Credential, cardStateSchema, credentialSchema } from './credential.ts';
 export { type ControllerImage, type Decision, decide, decideBy, EMPTY_IMAGE } from './decide.ts';
-export { Engine, OPENED, STEPS, type Step, sameValues } from './engine.ts';
+export { Engine, type Meaning, OPENED, STEPS, type Step, sameValues } from './engine.ts';
 export {
   cardKey,
   carried,

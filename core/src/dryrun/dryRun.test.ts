@@ -5,8 +5,8 @@ import { decidePlainly } from '../../testing/decidePlainly.ts';
 import { type ControllerImage, type Credential, EMPTY_IMAGE } from '../access/index.ts';
 import { Bits } from '../bits/index.ts';
 import { catalogued } from '../catalogue/index.ts';
-import { encode } from '../codec/index.ts';
-import { FORMAT_SCHEMA, type Format, parseLayoutLine } from '../format/index.ts';
+import { decode, encode } from '../codec/index.ts';
+import { FORMAT_SCHEMA, type Format, isSound, parseLayoutLine } from '../format/index.ts';
 import { DryRun, type Outcome, sideOf } from './index.ts';
 
 const NOW = Date.parse('2026-06-01T12:00:00Z');
@@ -34,6 +34,15 @@ function plainly(before: ControllerImage, after: ControllerImage, bits: Bits): O
   return values(a) === values(b) ? 'same' : 'decoded differently';
 }
 
+/** How many different numbers (with their codes) the formats that a read fits in full cut out of it. */
+function sayings(formats: readonly Format[], bits: Bits): number {
+  const full = formats.filter(isSound).flatMap((format) => {
+    const { fit, values } = format.bits === bits.length ? decode(bits, format) : { fit: 'no', values: {} };
+    return fit === 'full' && 'number' in values ? `${values.facility} ${values.number}` : [];
+  });
+  return new Set(full).size;
+}
+
 describe('a dry run', () => {
   it('agrees with deciding everything one by one, on random small sites', () => {
     const anySite = fc.record({
@@ -42,9 +51,10 @@ describe('a dry run', () => {
       seeds: fc.array(fc.bigInt({ min: 0n, max: (1n << 40n) - 1n }), { minLength: 1, maxLength: 12 }),
       compares: fc.boolean(),
       drop: fc.nat(4),
+      gains: fc.boolean(),
     });
     fc.assert(
-      fc.property(anySite, ({ layouts, length, seeds, compares, drop }) => {
+      fc.property(anySite, ({ layouts, length, seeds, compares, drop, gains }) => {
         // Small formats of one length, beside random ones, so that several fit the same read.
         const small = [
           `${length} | 1-${length - 4} number`,
@@ -74,8 +84,9 @@ describe('a dry run', () => {
         const credentials = numbers.map((number, i) =>
           card(`c-${i}`, 's-0', i % 3 === 0 ? null : String(i % 3), number, i % 5 === 4 ? { state: 'lost' } : {}),
         );
-        const before = { formats, credentials, comparesFacility: compares };
-        const after = { ...before, formats: formats.filter((_, i) => i !== drop % formats.length) };
+        const all = { formats, credentials, comparesFacility: compares };
+        const fewer = { ...all, formats: formats.filter((_, i) => i !== drop % formats.length) };
+        const [before, after] = gains ? [fewer, all] : [all, fewer];
         const run = new DryRun([{ id: 'x', name: 'X', before: sideOf(before), after: sideOf(after) }], { atMs: NOW });
         const counts = { same: 0, 'decoded differently': 0, 'newly accepted': 0, 'newly refused': 0 };
         reads.forEach((bits, i) => {
@@ -84,6 +95,11 @@ describe('a dry run', () => {
           expect(run.read(String(i), bits)).toBe(wanted);
         });
         expect(run.result().reads).toEqual(counts);
+        const ambiguous = reads.filter((bits) => {
+          const [today, then] = [sayings(before.formats, bits), sayings(after.formats, bits)];
+          return then > 1 && then > today;
+        });
+        expect(run.result().ambiguous.reads).toBe(ambiguous.length);
       }),
       { numRuns: 60 },
     );
@@ -136,6 +152,40 @@ describe('a dry run', () => {
         },
       ],
     });
+  });
+
+  it('a second format of one length makes a card ambiguous, and names the card it could be taken for', () => {
+    const whole = catalogued('26-0-24')!;
+    const image: ControllerImage = {
+      formats: [OPEN_26],
+      credentials: [card('c', '26-8-16', '58', '10233'), card('other', '26-0-24', null, String(58 * 65536 + 10233))],
+      comparesFacility: true,
+    };
+    const place = (formats: Format[]) =>
+      new DryRun([{ id: 'm', name: 'Main', before: sideOf(image), after: sideOf({ ...image, formats }) }], {
+        atMs: NOW,
+      });
+    const bits = encode(OPEN_26, { facility: '58', number: '10233' });
+    const run = place([OPEN_26, whole]);
+    expect(run.card('c', '58/10233', bits)).toBe('same');
+    expect(run.result().ambiguous).toMatchObject({
+      cards: 1,
+      examples: [
+        {
+          kind: 'cards',
+          place: 'Main',
+          meanings: [
+            { format: '26-8-16', number: '10233', facility: '58', card: { id: 'c' } },
+            { format: '26-0-24', number: '3811321', facility: null, card: { id: 'other', name: '3811321' } },
+          ],
+        },
+      ],
+    });
+    // Two formats that say the same of a card leave nothing open.
+    const twin = { ...OPEN_26, id: 'twin', name: 'twin' };
+    const twins = place([OPEN_26, twin]);
+    twins.card('c', '58/10233', bits);
+    expect(twins.result().ambiguous).toEqual({ cards: 0, reads: 0, examples: [] });
   });
 
   it('a read that differs at one controller of several counts once, as the gravest', () => {

@@ -5,6 +5,7 @@
  */
 import {
   type ControllerImage,
+  type Credential,
   type Decision,
   decideBy,
   Engine,
@@ -62,7 +63,28 @@ export interface Example {
   after: Verdict;
 }
 
+/** What one read says under one of the formats that a place would accept, and the card that it would be taken for. */
+export interface Meaning {
+  format: string;
+  number: string;
+  facility: string | null;
+  card: { id: string; name: string } | null;
+}
+
+/** A card or read that says one thing today and several after the change, each in full. */
+export interface Ambiguous {
+  kind: 'cards' | 'reads';
+  id: string;
+  name: string;
+  bits: string;
+  place: string;
+  /** In the order in which the place tries them. */
+  meanings: Meaning[];
+}
+
 export interface DryRunResult {
+  /** What becomes ambiguous anywhere: each card and each read once, and the first of them. */
+  ambiguous: { cards: number; reads: number; examples: Ambiguous[] };
   reads: Counts;
   cards: Counts;
   /** Cards on file whose bits cannot be worked out from their format. */
@@ -78,6 +100,8 @@ export interface DryRunOptions {
   /** How many examples of each outcome to keep, of cards and of reads. */
   examples?: number;
 }
+
+const nameOf = ({ facility, number }: Credential): string => `${facility ? `${facility}/` : ''}${number}`;
 
 const engineOf = ({ formats, comparesFacility }: Side): Engine => new Engine(formats, comparesFacility);
 
@@ -101,6 +125,8 @@ export class DryRun {
   private unknownCards = 0;
   private readonly readExamples: Example[] = [];
   private readonly cardExamples: Example[] = [];
+  private readonly ambiguous = { cards: 0, reads: 0 };
+  private readonly ambiguousExamples: Ambiguous[] = [];
   private readonly kept = new Map<string, number>();
   private readonly atMs: number;
   private readonly most: number;
@@ -174,7 +200,12 @@ export class DryRun {
 
   private work(bits: Bits, kind: 'reads' | 'cards', id: string, name: string): Outcome {
     let gravest = 0;
+    let ambiguous = false;
     for (const prepared of this.prepared) {
+      if (this.becomesAmbiguous(prepared, bits)) {
+        if (!ambiguous) this.keepAmbiguous(kind, id, name, bits, prepared);
+        ambiguous = true;
+      }
       const outcome = this.at(prepared, bits);
       prepared[kind][OUTCOMES[outcome]!]++;
       if (outcome > 0) this.keep(kind, id, name, bits, OUTCOMES[outcome] as Example['outcome'], prepared);
@@ -182,7 +213,39 @@ export class DryRun {
     }
     const outcome = OUTCOMES[gravest]!;
     this[kind][outcome]++;
+    if (ambiguous) this.ambiguous[kind]++;
     return outcome;
+  }
+
+  /** Whether a place would cut more than one thing out of a read, and more than it does today. */
+  private becomesAmbiguous(prepared: Prepared, bits: Bits): boolean {
+    if (!this.differs(prepared, bits.length)) return false;
+    const after = prepared.after.meanings(bits.words, bits.length).length;
+    return after > 1 && after > prepared.before.meanings(bits.words, bits.length).length;
+  }
+
+  private keepAmbiguous(kind: 'reads' | 'cards', id: string, name: string, bits: Bits, prepared: Prepared): void {
+    if (!this.mayKeep(`${kind} ambiguous`)) return;
+    const { place, after } = prepared;
+    const meanings = after.meanings(bits.words, bits.length).map((meaning): Meaning => {
+      const [card] = after.cardsOf(meaning, place.after.onFile);
+      const { facility, number } = meaning;
+      return {
+        format: meaning.format,
+        number: String(number),
+        facility: facility === undefined ? null : String(facility),
+        card: card ? { id: card.credential.id, name: nameOf(card.credential) } : null,
+      };
+    });
+    this.ambiguousExamples.push({ kind, id, name, bits: bits.toBinary(), place: place.name, meanings });
+  }
+
+  /** Counts an example of a kind; whether there is room for it still. */
+  private mayKeep(key: string): boolean {
+    const count = this.kept.get(key) ?? 0;
+    if (count >= this.most) return false;
+    this.kept.set(key, count + 1);
+    return true;
   }
 
   /** The index in OUTCOMES of what becomes of a read at one place. */
@@ -203,10 +266,7 @@ export class DryRun {
     outcome: Example['outcome'],
     { place, before, after }: Prepared,
   ): void {
-    const key = `${kind} ${outcome}`;
-    const count = this.kept.get(key) ?? 0;
-    if (count >= this.most) return;
-    this.kept.set(key, count + 1);
+    if (!this.mayKeep(`${kind} ${outcome}`)) return;
     const verdict = (engine: Engine, { onFile }: Side) => verdictOf(decideBy(engine, bits, this.atMs, onFile));
     const list = kind === 'reads' ? this.readExamples : this.cardExamples;
     list.push({
@@ -222,6 +282,7 @@ export class DryRun {
 
   result(): DryRunResult {
     return {
+      ambiguous: { ...this.ambiguous, examples: this.ambiguousExamples },
       reads: { ...this.reads },
       cards: { ...this.cards },
       unknownCards: this.unknownCards,

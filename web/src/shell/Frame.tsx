@@ -18,6 +18,7 @@ import { StatusLine } from './StatusLine.tsx';
 import { OTHER_SCREENS, SCREENS } from './screens.ts';
 import { UnderWay } from './UnderWay.tsx';
 import { useFrameKeys } from './useFrameKeys.ts';
+import { YetToLoad } from './YetToLoad.tsx';
 
 export function Frame() {
   const { site: id } = useParams();
@@ -80,6 +81,7 @@ function FrameOfSite({ siteId }: { siteId: string }) {
       <div className="col-start-2 row-start-2 min-w-0">
         <Away />
         <UnderWay />
+        <YetToLoad />
       </div>
       <main id="screen" tabIndex={-1} className="col-start-2 row-start-3 min-h-0 min-w-0 overflow-auto">
         <Suspense fallback={<p className="p-6">Loading …</p>}>

@@ -7,7 +7,7 @@ import type { Record } from '../../platform/trail/change.ts';
 import { setAccepted } from '../doors/index.ts';
 import { changeCode } from '../facilityCodes/index.ts';
 import { formatFrom, giveUp, takeUp } from '../formats/index.ts';
-import { insertVersion, versionsOf } from '../library/index.ts';
+import { adoptedFormats, insertVersion, versionsOf } from '../library/index.ts';
 
 type Counts = Pick<NonNullable<DryRunState['result']>, 'cards' | 'reads'>;
 
@@ -50,8 +50,18 @@ export async function applyChange(
       return [];
     }
     case 'accept':
+      await takeUpWith(tx, record, siteId, change.formats);
       return setAccepted(tx, record, who, { siteId, controllerId: change.controller, formats: change.formats }, counts);
     case 'facility code':
       return changeCode(tx, record, who, { siteId, id: change.id, code: BigInt(change.code).toString() }, counts);
+  }
+}
+
+/** Takes up what a controller is to accept and the site does not use yet, in its newest version. */
+async function takeUpWith(tx: Queryable, record: Record, siteId: string, formats: readonly string[]): Promise<void> {
+  const used = new Set((await adoptedFormats(tx, siteId)).map(({ format }) => format.id));
+  for (const id of formats.filter((id) => !used.has(id))) {
+    const [newest] = await versionsOf(tx, id);
+    await takeUp(tx, record, siteId, id, newest!.version);
   }
 }

@@ -160,6 +160,25 @@ describe('dry runs', () => {
       .toMatchObject({ state: 'done', result: { reads: expect.anything() } });
   });
 
+  it('a second format of one length: whom it makes ambiguous, by name; saved, the site uses it too', async () => {
+    const [door] = await house.administrator.do('GET', `${at}/controllers`);
+    const wanted = [...door.wantedFormats, '26-0-24'];
+    const run = await ran({ kind: 'accept', controller, formats: wanted });
+    const { cards, reads, examples } = run.result.ambiguous;
+    expect([cards, reads > 0]).toEqual([41, true]);
+    const held = examples.find((e: { holder?: string }) => e.holder === 'H');
+    expect(held).toMatchObject({ kind: 'cards', name: expect.stringContaining('58/'), meanings: expect.anything() });
+    expect(held.meanings.map((m: { format: string }) => m.format).sort()).toEqual(['26-0-24', '26-8-16']);
+    expect(held.meanings.find((m: { format: string }) => m.format === '26-8-16').card.holder).toBe('H');
+    await house.administrator.do('POST', `${at}/dry-runs/${run.id}/apply`, { refuses: 0 });
+    const [after] = await house.administrator.do('GET', `${at}/controllers`);
+    expect(after.wantedFormats.sort()).toEqual([...wanted].sort());
+    const back = await ran({ kind: 'accept', controller, formats: door.wantedFormats });
+    await house.administrator.do('POST', `${at}/dry-runs/${back.id}/apply`, { refuses: 0 });
+    const drop = await ran({ kind: 'drop', format: '26-0-24' });
+    await house.administrator.do('POST', `${at}/dry-runs/${drop.id}/apply`, { refuses: 0 });
+  });
+
   it('adopting and dropping are shown, too; nonsense is refused at once', async () => {
     const adopt = await ran({ kind: 'adopt', format: '26-0-24' });
     expect(adopt.result.cards['newly refused']).toBe(0);

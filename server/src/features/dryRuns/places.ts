@@ -23,7 +23,7 @@ async function effectOf(
   change: SiteChange,
 ): Promise<{
   formats?: (format: Format) => Format | undefined;
-  added?: Format;
+  added?: Format[];
   cards?: (card: Credential) => Credential;
   accept?: { controller: string; formats: string[] };
 }> {
@@ -36,7 +36,7 @@ async function effectOf(
   switch (change.kind) {
     case 'adopt': {
       const [newest] = await versionsOf(db, change.format);
-      return adopted.has(change.format) ? {} : { added: newest!.format };
+      return adopted.has(change.format) ? {} : { added: [newest!.format] };
     }
     case 'drop':
       used(change.format);
@@ -68,9 +68,12 @@ async function effectOf(
       };
     }
     case 'accept': {
-      const foreign = change.formats.find((id) => !adopted.has(id));
-      if (foreign !== undefined) throw invalid('formats', `The site has not adopted the format "${foreign}".`);
-      return { accept: { controller: change.controller, formats: change.formats } };
+      const added: Format[] = [];
+      for (const id of change.formats.filter((id) => !adopted.has(id))) {
+        const [newest] = await versionsOf(db, id);
+        added.push(newest!.format);
+      }
+      return { added, accept: { controller: change.controller, formats: change.formats } };
     }
   }
 }
@@ -95,7 +98,7 @@ export async function stageOf(db: Queryable, siteId: string, change: SiteChange)
       name: 'the site as a whole',
       before: { formats: everything, comparesFacility: true, onFile: onFile.before },
       after: {
-        formats: [...formatsAfter(everything), ...(effect.added ? [effect.added] : [])],
+        formats: [...formatsAfter(everything), ...(effect.added ?? [])],
         comparesFacility: true,
         onFile: onFile.after,
       },
@@ -114,7 +117,7 @@ export async function stageOf(db: Queryable, siteId: string, change: SiteChange)
         onFile: before,
       },
       after: {
-        formats: formatsAfter(everything.filter((format) => accepted.has(format.id))),
+        formats: formatsAfter([...everything, ...(effect.added ?? [])].filter((format) => accepted.has(format.id))),
         comparesFacility,
         onFile: onFile.after === onFile.before && accepted === formatIds ? before : loadedOf(onFile.after, accepted),
       },

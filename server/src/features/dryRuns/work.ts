@@ -76,7 +76,10 @@ async function workThrough(app: App, job: JobRow): Promise<void> {
 
 /** The names of those who hold the cards that are shown; costs those cards. */
 async function withHolders(db: Queryable, result: DryRunResult): Promise<z.input<typeof dryRunResultSchema>> {
-  const ids = [...new Set(result.cardExamples.map(({ id }) => id))];
+  const ambiguous = result.ambiguous.examples;
+  const taken = ambiguous.flatMap(({ meanings }) => meanings.flatMap(({ card }) => card?.id ?? []));
+  const cards = [...result.cardExamples, ...ambiguous.filter(({ kind }) => kind === 'cards')].map(({ id }) => id);
+  const ids = [...new Set([...cards, ...taken])];
   if (ids.length === 0) return result;
   const rows = await db
     .select({ id: cardTable.id, holder: cardholderTable.name })
@@ -84,8 +87,12 @@ async function withHolders(db: Queryable, result: DryRunResult): Promise<z.input
     .innerJoin(cardholderTable, eq(cardholderTable.id, cardTable.holderId))
     .where(inArray(cardTable.id, ids));
   const holders = new Map(rows.map(({ id, holder }) => [id, holder]));
-  const cardExamples = result.cardExamples.map((example) => ({ ...example, holder: holders.get(example.id) }));
-  return { ...result, cardExamples };
+  const named = <T extends { id: string }>(card: T) => ({ ...card, holder: holders.get(card.id) });
+  const examples = ambiguous.map((example) => ({
+    ...named(example),
+    meanings: example.meanings.map((meaning) => ({ ...meaning, card: meaning.card && named(meaning.card) })),
+  }));
+  return { ...result, cardExamples: result.cardExamples.map(named), ambiguous: { ...result.ambiguous, examples } };
 }
 
 /** Counts what the change cannot concern as the same, and gives the rest. */

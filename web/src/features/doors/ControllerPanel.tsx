@@ -1,4 +1,5 @@
 import type { Controller, SiteChange } from '@rawbits/api';
+import type { Format } from '@rawbits/core/format';
 import { useState } from 'react';
 import { DryRunPanel } from '../../parts/dryRun/DryRunPanel.tsx';
 import { useCancelLoadMutation, useLoadMutation, useSetAcceptedMutation } from '../../platform/endpoints/doors.ts';
@@ -113,13 +114,13 @@ function Accepted({ controller }: { controller: Controller }) {
   const { data: formats = [] } = useFormatsQuery(id);
   const [setAccepted, { error, isLoading }] = useSetAcceptedMutation();
   const [change, setChange] = useState<SiteChange>();
-  // Accepting one more refuses nobody; taking one away is shown on every card first.
-  const toggle = (format: string, wanted: boolean) => {
-    if (wanted) void setAccepted({ site: id, id: controller.id, formats: [...controller.wantedFormats, format] });
-    else {
-      const formats = controller.wantedFormats.filter((f) => f !== format);
-      setChange({ kind: 'accept', controller: controller.id, formats });
-    }
+  // The first of its length refuses nobody and leaves nothing open; all else is shown on every card first.
+  const toggle = ({ id: format, bits }: Format, wanted: boolean) => {
+    const others = controller.wantedFormats.filter((f) => f !== format);
+    const accepted = wanted ? [...others, format] : others;
+    if (wanted && !formats.some((f) => others.includes(f.format.id) && f.format.bits === bits))
+      void setAccepted({ site: id, id: controller.id, formats: accepted });
+    else setChange({ kind: 'accept', controller: controller.id, formats: accepted });
   };
   if (change)
     return (
@@ -146,7 +147,7 @@ function Accepted({ controller }: { controller: Controller }) {
                   type="checkbox"
                   className="checkbox checkbox-sm"
                   checked={wanted}
-                  onChange={(event) => toggle(format.id, event.target.checked)}
+                  onChange={(event) => toggle(format, event.target.checked)}
                 />
                 {format.name}
                 {wanted !== loaded && <span className="text-signal">{wanted ? 'not loaded yet' : 'still loaded'}</span>}

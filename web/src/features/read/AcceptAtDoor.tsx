@@ -3,8 +3,9 @@ import type { Controller } from '@rawbits/api';
 import type { Format } from '@rawbits/core/format';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
+import { DryRunPanel } from '../../parts/dryRun/DryRunPanel.tsx';
 import { useSetAcceptedMutation } from '../../platform/endpoints/doors.ts';
-import { useAdoptFormatMutation } from '../../platform/endpoints/formats.ts';
+import { useAdoptFormatMutation, useFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { said } from '../../platform/frame/slice.ts';
 import { useSite } from '../../platform/site/useSite.ts';
@@ -25,16 +26,34 @@ export function AcceptAtDoor({
   const [accept, accepting] = useSetAcceptedMutation();
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
-  const choose = async (controller: Controller) => {
-    const adopted = await adopt({ site: id, format: format.id });
-    if (adopted.error) return;
-    const set = await accept({ site: id, id: controller.id, formats: [...controller.wantedFormats, format.id] });
-    if (set.error) return;
+  const { data: library = [] } = useFormatsQuery(id);
+  const [tried, setTried] = useState<Controller>();
+  const told = (controller: Controller) => {
     dispatch(said(`${controller.name} will accept ${format.name} once it is loaded`));
     void navigate(`/${id}/doors?controller=${controller.id}`);
   };
+  const choose = async (controller: Controller) => {
+    const sameLength = library.some(
+      (f) => f.format.bits === format.bits && controller.wantedFormats.includes(f.format.id),
+    );
+    // A second format of one length can make cards ambiguous: that is shown before it is saved.
+    if (sameLength) return setTried(controller);
+    const adopted = await adopt({ site: id, format: format.id });
+    if (adopted.error) return;
+    const set = await accept({ site: id, id: controller.id, formats: [...controller.wantedFormats, format.id] });
+    if (!set.error) told(controller);
+  };
   const remaining = controllers.filter((c) => !c.wantedFormats.includes(format.id));
   if (remaining.length === 0) return null;
+  if (tried)
+    return (
+      <DryRunPanel
+        change={{ kind: 'accept', controller: tried.id, formats: [...tried.wantedFormats, format.id] }}
+        title={`${tried.name} accepts ${format.name} as well`}
+        onSaved={() => told(tried)}
+        onClose={() => setTried(undefined)}
+      />
+    );
   if (!open)
     return (
       <button type="button" className={className} onClick={() => setOpen(true)}>

@@ -9,7 +9,9 @@ import {
 } from '../../platform/endpoints/dryRuns.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
+import { leftToLoad } from '../../platform/frame/slice.ts';
 import { useSite } from '../../platform/site/useSite.ts';
+import { useAppDispatch } from '../../platform/state/hooks.ts';
 import { Outcomes } from './Outcomes.tsx';
 
 interface Props {
@@ -56,7 +58,7 @@ export function DryRunPanel({ change, title, onSaved, onClose }: Props) {
       {data?.state === 'cancelled' && <p>Cancelled; nothing was changed.</p>}
       {data?.state === 'failed' && <p className="text-signal">{data.message}</p>}
       {data?.result && <Outcomes result={data.result} />}
-      {data?.state === 'done' && <Save run={data} onSaved={onSaved} onAgain={again} onClose={onClose} />}
+      {data?.state === 'done' && <Save run={data} title={title} onSaved={onSaved} onAgain={again} onClose={onClose} />}
       {data?.state !== 'done' && (
         <div className="flex gap-2">
           {(data?.state === 'cancelled' || data?.state === 'failed') && (
@@ -89,23 +91,28 @@ function Progress({ run, onCancel }: { run: DryRunState; onCancel: () => void })
 
 function Save({
   run,
+  title,
   onSaved,
   onAgain,
   onClose,
 }: {
   run: DryRunState;
+  title: string;
   onSaved: () => void;
   onAgain: () => void;
   onClose: () => void;
 }) {
   const { id: site } = useSite();
+  const dispatch = useAppDispatch();
   const [apply, { error, isLoading }] = useApplyDryRunMutation();
   const refused = run.result!.cards['newly refused'];
   const [typed, setTyped] = useState('');
   const agreed = refused === 0 || typed.trim() === String(refused);
   const save = async () => {
     const saved = await apply({ site, id: run.id, refuses: refused });
-    if (saved.data) onSaved();
+    if (!saved.data) return;
+    dispatch(leftToLoad({ site, change: title }));
+    onSaved();
   };
   return (
     <div className="flex shrink-0 flex-col gap-2 border-t border-base-300 pt-3">

@@ -2,6 +2,7 @@
 import type { DryRunState } from '@rawbits/api';
 import { OUTCOMES, type Outcome } from '@rawbits/core/dryrun';
 import { useState } from 'react';
+import { Ambiguous } from './Ambiguous.tsx';
 
 type Result = NonNullable<DryRunState['result']>;
 type Kind = 'cards' | 'reads';
@@ -62,6 +63,7 @@ export function Outcomes({ result }: { result: Result }) {
           </tbody>
         </table>
       </div>
+      <Ambiguous found={result.ambiguous} />
       {shown ? (
         <Examples result={result} {...shown} />
       ) : (

@@ -12,6 +12,8 @@ export interface FrameState {
   shortcutsOpen: boolean;
   /** The last thing done, in words, for the status line and screen readers; quiet where the screen shows it as it is. */
   said: { text: string; at: number; quiet: boolean } | null;
+  /** A change that was saved and waits to be loaded into controllers of its site. */
+  toLoad: { site: string; change: string } | null;
   /** Whether the site's live feed is followed; a refused stream is asked for again. */
   follows: boolean;
 }
@@ -32,6 +34,7 @@ const initialState: FrameState = {
   commandsOpen: false,
   shortcutsOpen: false,
   said: null,
+  toLoad: null,
   follows: true,
 };
 
@@ -64,6 +67,9 @@ export const frameSlice = createSlice({
     shortcutsShown: (state, { payload }: PayloadAction<boolean>) => {
       state.shortcutsOpen = payload;
     },
+    leftToLoad: (state, { payload }: PayloadAction<{ site: string; change: string } | null>) => {
+      state.toLoad = payload;
+    },
     followed: (state, { payload }: PayloadAction<boolean>) => {
       state.follows = payload;
     },
@@ -82,6 +88,7 @@ export const {
   readersChosen,
   commandsShown,
   shortcutsShown,
+  leftToLoad,
   followed,
   said,
 } = frameSlice.actions;
