@@ -1,7 +1,7 @@
 /** The intake: the latest read on every screen, and a field that takes a paste. Pasting outside a field is a read, too. */
 import { Bits } from '@rawbits/core/bits';
 import type { Failure } from '@rawbits/core/failure';
-import { LONGEST_TEXT, type TakenLine } from '@rawbits/core/intake';
+import { LONGEST_TEXT } from '@rawbits/core/intake';
 import { type KeyboardEvent, type ClipboardEvent as ReactClipboardEvent, useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import { chosen, inHandOf, latestKnown, type ReadInHand } from '../parts/inHand/slice.ts';
@@ -16,7 +16,7 @@ import { useAppDispatch, useAppSelector } from '../platform/state/hooks.ts';
 import { age } from '../platform/words/time.ts';
 import { MyReaders, useMyReaders } from './MyReaders.tsx';
 import { SeveralReads } from './SeveralReads.tsx';
-import { useIntake } from './useIntake.ts';
+import { type Several, useIntake } from './useIntake.ts';
 
 export function IntakeBar() {
   const { id } = useSite();
@@ -27,7 +27,7 @@ export function IntakeBar() {
   const takeIn = useIntake();
   const [text = '', setText] = useDraft<string>('reads to paste', id);
   const [failure, setFailure] = useState<Failure>();
-  const [lines, setLines] = useState<TakenLine[]>();
+  const [several, setSeveral] = useState<Several>();
 
   const mine = useMyReaders();
   useEffect(() => {
@@ -38,23 +38,23 @@ export function IntakeBar() {
   useEffect(() => {
     const onPaste = (event: ClipboardEvent) => {
       // Lines that are being looked through stay until they are taken or left.
-      if (isField(event.target) || lines) return;
+      if (isField(event.target) || several) return;
       const pasted = event.clipboardData?.getData('text') ?? '';
       if (pasted.trim() === '') return;
       event.preventDefault();
       const taken = takeIn(pasted);
       setFailure(taken.failure);
-      setLines(taken.lines);
+      setSeveral(taken.several);
       if (taken.failure && pasted.length <= LONGEST_TEXT) setText(pasted);
     };
     document.addEventListener('paste', onPaste);
     return () => document.removeEventListener('paste', onPaste);
-  }, [takeIn, lines, setText]);
+  }, [takeIn, several, setText]);
 
   const submit = (value: string) => {
     const taken = takeIn(value);
     setFailure(taken.failure);
-    setLines(taken.lines);
+    setSeveral(taken.several);
     if (!taken.failure) setText('');
   };
   const onFieldPaste = (event: ReactClipboardEvent<HTMLInputElement>) => {
@@ -116,7 +116,7 @@ export function IntakeBar() {
           </button>
         </div>
       )}
-      {lines && <SeveralReads lines={lines} onClose={() => setLines(undefined)} />}
+      {several && <SeveralReads {...several} onClose={() => setSeveral(undefined)} />}
     </header>
   );
 }

@@ -1,6 +1,6 @@
 /** Several pasted lines as several reads: counted and looked through before any of them is taken, each with what it is or why it is none. */
 import { MOST_LINES, NOTATIONS, type TakenLine } from '@rawbits/core/intake';
-import { useEffect, useRef } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { useKeepReadsMutation } from '../platform/endpoints/reads.ts';
 import { FailureNote, type Told } from '../platform/forms/FailureNote.tsx';
 import { said } from '../platform/frame/slice.ts';
@@ -10,15 +10,36 @@ import { useAppDispatch } from '../platform/state/hooks.ts';
 /** More rows say nothing more; the others are counted. */
 const MOST_SHOWN = 200;
 
-export function SeveralReads({ lines, onClose }: { lines: readonly TakenLine[]; onClose: () => void }) {
+interface Props {
+  lines: readonly TakenLine[];
+  /** What a line says once it is put right by hand. */
+  readAgain: (text: string) => TakenLine[];
+  onClose: () => void;
+}
+
+export function SeveralReads({ lines: pasted, readAgain, onClose }: Props) {
   const { id, may } = useSite();
   const [keepReads, { isLoading, error }] = useKeepReadsMutation();
   const dispatch = useAppDispatch();
   const dialog = useRef<HTMLDialogElement>(null);
+  const [mended, setMended] = useState<Record<number, string>>({});
+  const linesOf = useMemo(() => {
+    const byRow = new Map<number, TakenLine[]>();
+    for (const [row, text] of Object.entries(mended))
+      byRow.set(
+        Number(row),
+        readAgain(text).map((line) => ({ ...line, row: Number(row) })),
+      );
+    return (line: TakenLine): TakenLine[] => (line.failure && byRow.get(line.row)) || [line];
+  }, [mended, readAgain]);
+  const lines = pasted.flatMap(linesOf);
   const good = lines.filter(({ readings }) => readings);
   const bad = lines.length - good.length;
-  // What is wrong is looked at first.
-  const shown = [...lines.filter((line) => line.failure), ...good].slice(0, MOST_SHOWN);
+  // What is wrong is looked at first, and stays where it is once it is put right.
+  const shown = [...pasted.filter((line) => line.failure), ...pasted.filter((line) => !line.failure)].slice(
+    0,
+    MOST_SHOWN,
+  );
   useEffect(() => dialog.current!.showModal(), []);
 
   const take = async () => {
@@ -39,12 +60,12 @@ export function SeveralReads({ lines, onClose }: { lines: readonly TakenLine[]; 
       className="panel m-auto w-[min(60rem,95vw)] p-5 backdrop:bg-base-content/40"
     >
       <h2 id="several-reads" className="text-lg font-bold">
-        {lines.length} lines, each a read of its own
+        {pasted.length} lines, each a read of its own
       </h2>
       <p className="mt-1">
         {good.length} can be taken
         {bad > 0 &&
-          `; ${bad} cannot, and ${bad === 1 ? 'is' : 'are'} left where ${bad === 1 ? 'it' : 'they'} came from`}
+          `; ${bad} cannot: put ${bad === 1 ? 'it' : 'them'} right here, or ${bad === 1 ? 'it is' : 'they are'} left where ${bad === 1 ? 'it' : 'they'} came from`}
         .
       </p>
       <div className="mt-3 max-h-[50vh] overflow-auto border border-base-300">
@@ -58,21 +79,19 @@ export function SeveralReads({ lines, onClose }: { lines: readonly TakenLine[]; 
           </thead>
           <tbody>
             {shown.map((line) => (
-              <tr key={`${line.row} ${line.part ?? 0}`} className={line.failure ? 'text-signal' : undefined}>
-                <td className="tabular-nums">{line.row}</td>
-                <td className="max-w-80 truncate font-mono" title={line.text}>
-                  {line.text}
-                </td>
-                <td>
-                  <TakenAs line={line} />
-                </td>
-              </tr>
+              <Row
+                key={`${line.row} ${line.part ?? 0}`}
+                line={line}
+                now={linesOf(line)}
+                text={mended[line.row] ?? line.text}
+                onMend={line.failure && ((text) => setMended((all) => ({ ...all, [line.row]: text })))}
+              />
             ))}
           </tbody>
         </table>
       </div>
-      {lines.length > shown.length && (
-        <p className="mt-1 text-ink-2">{lines.length - shown.length} more are not shown.</p>
+      {pasted.length > shown.length && (
+        <p className="mt-1 text-ink-2">{pasted.length - shown.length} more are not shown.</p>
       )}
       {good.length > MOST_LINES && (
         <p className="mt-2 text-signal">
@@ -95,6 +114,47 @@ export function SeveralReads({ lines, onClose }: { lines: readonly TakenLine[]; 
         {!may('take reads') && <p className="self-center text-ink-2">You may look at reads, and not take any.</p>}
       </div>
     </dialog>
+  );
+}
+
+interface RowProps {
+  line: TakenLine;
+  /** What it says now: nothing where it was emptied, several where it holds several. */
+  now: TakenLine[];
+  text: string;
+  /** Of a line that cannot be taken: put it right. */
+  onMend?: (text: string) => void;
+}
+
+function Row({ line: { row, text: pasted }, now, text, onMend }: RowProps) {
+  const failing = now.some(({ failure }) => failure);
+  return (
+    <tr>
+      <td className="tabular-nums">{row}</td>
+      {onMend ? (
+        <td>
+          <input
+            value={text}
+            onChange={(event) => onMend(event.target.value)}
+            aria-label={`Row ${row}, put right`}
+            aria-invalid={failing}
+            autoComplete="off"
+            spellCheck={false}
+            className="input h-8! w-full min-w-48 font-mono"
+          />
+        </td>
+      ) : (
+        <td className="max-w-80 truncate font-mono" title={pasted}>
+          {pasted}
+        </td>
+      )}
+      <td className={failing ? 'text-signal' : undefined}>
+        {now.length === 0 && 'left out'}
+        {now.map((line) => (
+          <TakenAs key={line.part ?? 0} line={line} />
+        ))}
+      </td>
+    </tr>
   );
 }
 

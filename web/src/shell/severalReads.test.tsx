@@ -46,7 +46,8 @@ afterEach(cleanup);
 const LINES = '28E4694 26 bits\nno read at all\n\n071,09034\nreader 2: 26 bits 0x28E4694';
 function show(text: string) {
   const closed = vi.fn();
-  render(<SeveralReads lines={readsIn(text, { formats: CATALOGUE })} onClose={closed} />);
+  const readAgain = (line: string) => readsIn(line, { formats: CATALOGUE });
+  render(<SeveralReads lines={readAgain(text)} readAgain={readAgain} onClose={closed} />);
   return closed;
 }
 const rows = () =>
@@ -62,7 +63,7 @@ const rows = () =>
 it('says how many can be taken, and names each line that cannot before the others', () => {
   show(LINES);
   expect(screen.getByRole('heading').textContent).toBe('4 lines, each a read of its own');
-  screen.getByText('3 can be taken; 1 cannot, and is left where it came from.');
+  screen.getByText('3 can be taken; 1 cannot: put it right here, or it is left where it came from.');
   const all = rows();
   expect(all.map(([row]) => row)).toEqual(['2', '1', '4', '5']);
   expect(all[0]![2]).toContain('belongs to no notation of a read');
@@ -105,4 +106,16 @@ it('offers nothing to those who may take no reads, or where no line is one', () 
   rights.may = true;
   show('nothing\nat all');
   expect(screen.getByRole('button', { name: 'Take the 0 reads' })).toHaveProperty('disabled', true);
+});
+
+it('a line that cannot be taken is put right in its place, and taken with the others', async () => {
+  show(LINES);
+  const field = screen.getByRole('textbox', { name: 'Row 2, put right' });
+  await userEvent.clear(field);
+  screen.getByText('left out');
+  await userEvent.type(field, '28E4695 26 bits');
+  expect(rows().map(([row]) => row)).toEqual(['2', '1', '4', '5']);
+  expect(rows()[0]![2]).toContain('26 bits, hex');
+  await userEvent.click(screen.getByRole('button', { name: 'Take the 4 reads' }));
+  expect(server.sent).toMatchObject([{ reads: [{}, { bits: (0x28e4695).toString(2) }, {}, {}] }]);
 });

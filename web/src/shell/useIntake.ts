@@ -16,7 +16,12 @@ import { useAppDispatch } from '../platform/state/hooks.ts';
 import { newKey, useLetWait, type WaitingRead, waitsFor } from './waitingReads.ts';
 
 /** What became of a text: taken as a read, refused, or several lines that are looked through first. */
-export type TakenIn = { failure?: Failure; lines?: TakenLine[] };
+export type TakenIn = { failure?: Failure; several?: Several };
+export interface Several {
+  lines: TakenLine[];
+  /** Reads one line anew, as it was put right. */
+  readAgain: (text: string) => TakenLine[];
+}
 
 /** What a text is tried with: the lengths in use at the site, its formats, and those of the library. */
 function useOptions(): IntakeOptions {
@@ -52,7 +57,7 @@ export function useIntake(): (text: string) => TakenIn {
     (text) => {
       try {
         const several = text.length <= LONGEST_PASTE ? readsIn(text, options) : [];
-        if (several.length > 1) return { lines: several };
+        if (several.length > 1) return { several: { lines: several, readAgain: (line) => readsIn(line, options) } };
         const { readings, passedOver } = intake(text, options);
         const passed = passedOver === '' ? '' : `Passed over: ${passedOver}`;
         const plain = readings.map((r) => ({

@@ -1,7 +1,7 @@
 import type { Controller, SiteChange } from '@rawbits/api';
 import type { Format } from '@rawbits/core/format';
 import { useState } from 'react';
-import { DryRunPanel } from '../../parts/dryRun/DryRunPanel.tsx';
+import { DryRunDialog } from '../../parts/dryRun/DryRunDialog.tsx';
 import { useCancelLoadMutation, useLoadMutation, useSetAcceptedMutation } from '../../platform/endpoints/doors.ts';
 import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
@@ -122,18 +122,17 @@ function Accepted({ controller }: { controller: Controller }) {
       void setAccepted({ site: id, id: controller.id, formats: accepted });
     else setChange({ kind: 'accept', controller: controller.id, formats: accepted });
   };
-  if (change)
-    return (
-      <DryRunPanel
-        change={change}
-        title={`what ${controller.name} accepts`}
-        onSaved={() => setChange(undefined)}
-        onClose={() => setChange(undefined)}
-      />
-    );
   return (
     <fieldset disabled={!may('set up doors') || isLoading}>
       <legend className="text-ink-2">Accepts</legend>
+      {change && (
+        <DryRunDialog
+          change={change}
+          title={`what ${controller.name} accepts`}
+          onSaved={() => setChange(undefined)}
+          onClose={() => setChange(undefined)}
+        />
+      )}
       <FailureNote failure={error} />
       <div className="flex flex-wrap gap-x-5 gap-y-1">
         {formats

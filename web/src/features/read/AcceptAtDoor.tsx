@@ -3,7 +3,7 @@ import type { Controller } from '@rawbits/api';
 import type { Format } from '@rawbits/core/format';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
-import { DryRunPanel } from '../../parts/dryRun/DryRunPanel.tsx';
+import { DryRunDialog } from '../../parts/dryRun/DryRunDialog.tsx';
 import { useSetAcceptedMutation } from '../../platform/endpoints/doors.ts';
 import { useAdoptFormatMutation, useFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
@@ -45,15 +45,6 @@ export function AcceptAtDoor({
   };
   const remaining = controllers.filter((c) => !c.wantedFormats.includes(format.id));
   if (remaining.length === 0) return null;
-  if (tried)
-    return (
-      <DryRunPanel
-        change={{ kind: 'accept', controller: tried.id, formats: [...tried.wantedFormats, format.id] }}
-        title={`${tried.name} accepts ${format.name} as well`}
-        onSaved={() => told(tried)}
-        onClose={() => setTried(undefined)}
-      />
-    );
   if (!open)
     return (
       <button type="button" className={className} onClick={() => setOpen(true)}>
@@ -63,6 +54,14 @@ export function AcceptAtDoor({
   return (
     <fieldset className="flex flex-wrap items-center gap-2 border border-base-300 p-2">
       <legend className="px-1 text-ink-2">Which controller is to accept {format.name}?</legend>
+      {tried && (
+        <DryRunDialog
+          change={{ kind: 'accept', controller: tried.id, formats: [...tried.wantedFormats, format.id] }}
+          title={`${tried.name} accepts ${format.name} as well`}
+          onSaved={() => told(tried)}
+          onClose={() => setTried(undefined)}
+        />
+      )}
       {remaining.map((controller) => (
         <button
           key={controller.id}

@@ -7,6 +7,10 @@ type Example = Found['examples'][number];
 
 const SHOWN = 50;
 
+/** First what would open as somebody else's card, then the cards that somebody holds. */
+const gravity = ({ id, holder, meanings }: Example): number =>
+  meanings.some(({ card }) => card && card.id !== id) ? 2 : holder ? 1 : 0;
+
 export function Ambiguous({ found: { cards, reads, examples } }: { found: Found }) {
   if (cards + reads === 0) return null;
   const count = [cards > 0 && counted(cards, 'card'), reads > 0 && counted(reads, 'read')]
@@ -19,7 +23,7 @@ export function Ambiguous({ found: { cards, reads, examples } }: { found: Found 
           {count} {cards + reads === 1 ? 'becomes' : 'become'} ambiguous
         </strong>
       </h3>
-      <p className="max-w-prose text-ink-2">
+      <p className="text-ink-2">
         More than one format would fit in full, and they do not cut out the same number. The door tries them in the
         order shown and opens for the first whose card is on file and active.
       </p>
@@ -33,9 +37,12 @@ export function Ambiguous({ found: { cards, reads, examples } }: { found: Found 
             </tr>
           </thead>
           <tbody>
-            {examples.slice(0, SHOWN).map((example) => (
-              <Row key={`${example.kind} ${example.id}`} example={example} />
-            ))}
+            {[...examples]
+              .sort((a, b) => gravity(b) - gravity(a))
+              .slice(0, SHOWN)
+              .map((example) => (
+                <Row key={`${example.kind} ${example.id}`} example={example} />
+              ))}
           </tbody>
         </table>
       </div>
@@ -60,7 +67,7 @@ function Row({ example }: { example: Example }) {
               {facility !== null && `${facility}/`}
               {number}
             </span>{' '}
-            {!card && <span className="text-ink-2">not on file</span>}
+            {!card && <span className="text-ink-2">no card there</span>}
             {card?.id === example.id && <span className="text-ink-2">this card</span>}
             {card && card.id !== example.id && (
               <strong className="text-signal">the card of {card.holder ?? 'nobody'}</strong>

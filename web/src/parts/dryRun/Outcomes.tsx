@@ -19,6 +19,7 @@ export function Outcomes({ result }: { result: Result }) {
   return (
     <>
       {result.unknownCards > 0 && <Unknown count={result.unknownCards} />}
+      <Ambiguous found={result.ambiguous} />
       <div className="shrink-0 overflow-x-auto">
         <table className="grid-table w-auto!" data-testid="outcomes">
           <thead>
@@ -63,11 +64,10 @@ export function Outcomes({ result }: { result: Result }) {
           </tbody>
         </table>
       </div>
-      <Ambiguous found={result.ambiguous} />
       {shown ? (
         <Examples result={result} {...shown} />
       ) : (
-        <p>Every {result.unknownCards > 0 ? 'other card and every' : 'card and'} read is the same as before.</p>
+        <p>Every {result.unknownCards > 0 ? 'other card and every' : 'card and'} read is decided as before.</p>
       )}
     </>
   );
