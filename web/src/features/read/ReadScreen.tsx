@@ -2,6 +2,7 @@
 import { Bits } from '@rawbits/core/bits';
 import type { Window } from '@rawbits/core/identify';
 import { useDeferredValue, useLayoutEffect, useMemo } from 'react';
+import { useCodes } from '../../parts/facility/codeNames.ts';
 import { countChosen, orderChosen, pinToggled, type TapeOrder } from '../../parts/inHand/slice.ts';
 import { Pulses } from '../../parts/pulses/Pulses.tsx';
 import type { TapeSpan } from '../../parts/tape/geometry.ts';
@@ -110,6 +111,7 @@ function TapeOfRead({
   order: TapeOrder;
   countFrom: 'first' | 'last';
 }) {
+  const named = useCodes()(view.chosen?.values.facility, view.chosen?.format.id)?.name;
   const { shown, drawing } = useMemo(() => {
     const bits = Bits.fromBinary(binary);
     const place = shownAt(order, bits.length);
@@ -117,9 +119,9 @@ function TapeOfRead({
     const drawing =
       window || !view.chosen
         ? { spans: window ? [foundSpan(window, place)] : [], threads: [] }
-        : drawingOf(view.chosen.format, view.chosen, place);
+        : drawingOf(view.chosen.format, view.chosen, place, named);
     return { shown: inOrder(bits, order).toBinary(), drawing };
-  }, [binary, view, windowIndex, order]);
+  }, [binary, view, windowIndex, order, named]);
   return (
     <Tape
       bits={shown}

@@ -5,6 +5,7 @@ import { useClock } from '../../platform/site/useClock.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch } from '../../platform/state/hooks.ts';
 import { inSiteDays } from '../../platform/words/siteDays.ts';
+import { useCodeWords } from '../facility/codeNames.ts';
 import { chosen } from '../inHand/slice.ts';
 
 export function EventList() {
@@ -39,6 +40,7 @@ const STEP_WORDS = {
 export function EventLine({ event, time }: { event: AccessEvent; time?: string }) {
   const clock = useClock();
   const { id, zone } = useSite();
+  const withNames = useCodeWords();
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
   const openRead = () => {
@@ -73,7 +75,7 @@ export function EventLine({ event, time }: { event: AccessEvent; time?: string }
         )}
         <span className="block">
           {event.stoppedAt && <span className="text-ink-2">stopped {STEP_WORDS[event.stoppedAt]}: </span>}
-          {inSiteDays(event.reason, zone)}
+          {withNames(inSiteDays(event.reason, zone))}
         </span>
         {event.chip && event.stoppedAt === 'chip' && <ChipSteps steps={event.chip} />}
         {event.advice && <span className="block font-bold">{inSiteDays(event.advice, zone)}</span>}

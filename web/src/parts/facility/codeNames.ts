@@ -29,3 +29,20 @@ export function useCodes(): (code: string | null | undefined, format: string | u
   const { data: codes = NONE } = useFacilityCodesQuery(id);
   return useMemo(() => (code, format) => namedCode(codes, code, format), [codes]);
 }
+
+/**
+ * A sentence of the server with the names of its facility codes behind them. It does not say under which format the code
+ * was cut out: a code with several names is left as it stands.
+ */
+export function withCodeNames(codes: readonly FacilityCode[], sentence: string): string {
+  return sentence.replace(/(facility code|the card says) (\d+)/g, (words, _, code: string) => {
+    const names = new Set(codes.filter((known) => known.code === code).map(({ name }) => name));
+    return names.size === 1 ? `${words} (${[...names][0]})` : words;
+  });
+}
+
+export function useCodeWords(): (sentence: string) => string {
+  const { id } = useSite();
+  const { data: codes = NONE } = useFacilityCodesQuery(id);
+  return useMemo(() => (sentence) => withCodeNames(codes, sentence), [codes]);
+}

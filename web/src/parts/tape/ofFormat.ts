@@ -16,9 +16,15 @@ const NAMES: Partial<Record<string, string>> = {
 
 /**
  * `shownAt` says where the bit that arrives at a position is shown (both 1-based); a read shown as it was sent has the
- * identity. `decoded` gives values and what holds; without it, only the structure is drawn.
+ * identity. `decoded` gives values and what holds; without it, only the structure is drawn. `codeName`: what the site
+ * calls the facility code, where it has a name for it.
  */
-export function drawingOf(layout: Layout, decoded: Decoded | undefined, shownAt: (arrival: number) => number): Drawing {
+export function drawingOf(
+  layout: Layout,
+  decoded: Decoded | undefined,
+  shownAt: (arrival: number) => number,
+  codeName?: string,
+): Drawing {
   const place = (range: string) => positionsOf(range).map((p) => shownAt(arrivalOf(p, layout)));
   const drawing: Drawing = { spans: [], threads: [] };
   layout.spans.forEach((span, i) => {
@@ -47,7 +53,7 @@ export function drawingOf(layout: Layout, decoded: Decoded | undefined, shownAt:
       id,
       look: span.role as SpanLook,
       positions,
-      name: NAMES[label] ?? label,
+      name: label === 'facility' && codeName ? `facility code, ${codeName}` : (NAMES[label] ?? label),
       value: value ?? (decoded ? '?' : undefined),
     });
   });

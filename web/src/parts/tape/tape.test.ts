@@ -108,6 +108,13 @@ describe('what is drawn around the cells', () => {
     expect(Bits.build(32, (p) => bits.at(spans[0]!.positions[p - 1]!)).toHex()).toBe('04A23B1C');
   });
 
+  it('a facility code that has a name is called by it', () => {
+    const format = catalogued('26-8-16')!;
+    const bits = encode(format, { facility: '71', number: '9034' });
+    const { spans } = drawingOf(format, decode(bits, format), (p) => p, 'Wet labs');
+    expect(spans.map(({ name, value }) => [name, value])).toContainEqual(['facility code, Wet labs', '71']);
+  });
+
   it('says in words what it shows, a failed parity with it', () => {
     const format = catalogued('26-8-16')!;
     const bits = encode(format, { facility: '71', number: '9034' });
