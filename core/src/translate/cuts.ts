@@ -70,8 +70,7 @@ export function* cutsThenTurned(
         );
         if (turned.filter((value) => value === undefined).length > allowed) continue;
         for (let drop = 0; drop <= bits - keep; drop++) {
-          // Whole bytes cut off whole bytes: the same as turning first.
-          if ((bits % 8 === 0 && drop % 8 === 0) || (drops && !drops.has(drop))) continue;
+          if (drops && !drops.has(drop)) continue;
           let wrong = 0;
           for (let i = 0; i < whole.length && wrong <= allowed; i++)
             if (whole[i] === undefined || ((whole[i]! >> BigInt(drop)) & mask) !== turned[i]) wrong++;

@@ -63,6 +63,16 @@ describe('what leads from one output to the other', () => {
       'binary of 34 bits, first and last bit (parity) stripped, bytes reversed, written in hex',
     ],
     [
+      'nibbles swapped, half a byte cut off, then the bytes reversed, by its plainest name',
+      (n: number) => `${hex(n)}A5`.replace(/(.)(.)/g, '$2$1'),
+      (n: number) =>
+        hex(((n & 0xfffffff) * 16 + 10) >>> 0)
+          .match(/../g)!
+          .reverse()
+          .join(''),
+      'hex of 40 bits, bytes reversed, top 4 bits dropped, last 4 bits dropped, nibbles swapped, written in hex',
+    ],
+    [
       'zeros in front that the other device shows',
       hex,
       (n: number) => String(n & 0xffffff).padStart(10, '0'),
@@ -92,15 +102,18 @@ describe('what leads from one output to the other', () => {
         fc.uniqueArray(fc.integer({ min: 0x100000, max: 0xffffffff }), { minLength: 4, maxLength: 6 }),
         fc.tuple(fc.integer({ min: 0, max: 3 }), fc.integer({ min: 0, max: 3 })),
         one,
-        (uids, [front, back], turned) => {
+        fc.boolean(),
+        (uids, [front, back], turned, mirrored) => {
           // Bits around the number that follow from it, as parity does.
           const around = (n: number, count: number) =>
             (n % 5)
               .toString(2)
               .padStart(3, '0')
               .slice(3 - count);
+          // Last bit first before it is cut, or not.
+          const sent = (text: string) => (mirrored ? [...text].reverse().join('') : text);
           const pairs = uids.map((n) => ({
-            a: `${around(n, front)}${n.toString(2).padStart(32, '0')}${around(n >>> 3, back)}`,
+            a: sent(`${around(n, front)}${n.toString(2).padStart(32, '0')}${around(n >>> 3, back)}`),
             b: turned(hex(n)),
           }));
           const { translation, direction, unexplained } = first(pairs);

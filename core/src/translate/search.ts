@@ -6,6 +6,7 @@ import {
   ORDERS,
   TRANSLATION_SCHEMA,
   type Translation,
+  type TranslationOrder,
   translateValue,
   translationInWords,
 } from './translation.ts';
@@ -93,7 +94,7 @@ function searched(
             const width = widestDigits(whole, to);
             const all = [
               ...cuts(turned, targets, bits, allowed, to, width, drops),
-              ...(order === 'as it is' ? cutsThenTurned(turned, targets, bits, allowed, to, drops) : []),
+              ...cutsThenTurned(turned, targets, bits, allowed, to, drops),
             ];
             for (const rest of all) {
               const translation: Translation = { ...base, to, ...rest, ...digitsShown(whole, to, rest.keep) };
@@ -112,16 +113,45 @@ function searched(
 }
 
 function keep(found: Map<string, Found>, translation: Translation, unexplained: number[], count: number): void {
-  // Orders that come to the same for these widths are one explanation, under its plainest name.
-  const key = JSON.stringify(translation);
-  if (found.has(key)) return;
+  const key = whatItDoes(translation);
+  const steps = stepsOf(translation);
+  const other = found.get(key);
+  if (other && other.steps <= steps) return;
   found.set(key, {
     translation,
     words: translationInWords(translation),
-    steps: stepsOf(translation),
+    steps,
     explains: count - unexplained.length,
     unexplained,
   });
+}
+
+/**
+ * A translation by what it does: which bit of the one output becomes which of the other. Orders and cuts that come to the
+ * same are one explanation, under its plainest name.
+ */
+function whatItDoes({ bits, order, drop, keep, turn = 'as it is', ...rest }: Translation): string {
+  const from = placesIn(order, bits).slice(bits - drop - keep, bits - drop);
+  return JSON.stringify([bits, placesIn(turn, keep).map((place) => from[place]), rest]);
+}
+
+/** For each bit of a number that was put in an order, from 0, the most significant first: where it stood before. */
+const placesIn = memoised((order: TranslationOrder, bits: number): readonly number[] => {
+  const places = new Array<number>(bits).fill(0);
+  for (let place = 0; place < bits; place++) {
+    const moved = inOrder(1n << BigInt(bits - 1 - place), bits, order) ?? 0n;
+    if (moved !== 0n) places[bits - bitLength(moved)] = place;
+  }
+  return places;
+});
+
+function memoised<R>(make: (order: TranslationOrder, bits: number) => R): typeof make {
+  const made = new Map<string, R>();
+  return (order, bits) => {
+    const key = `${order} ${bits}`;
+    if (!made.has(key)) made.set(key, make(order, bits));
+    return made.get(key)!;
+  };
 }
 
 /** How much a translation assumes beyond the notation. */
