@@ -130,9 +130,9 @@ function keep(found: Map<string, Found>, translation: Translation, unexplained: 
  * A translation by what it does: which bit of the one output becomes which of the other. Orders and cuts that come to the
  * same are one explanation, under its plainest name.
  */
-function whatItDoes({ bits, order, drop, keep, turn = 'as it is', ...rest }: Translation): string {
+function whatItDoes({ bits, order, drop, keep, turn, ...rest }: Translation): string {
   const from = placesIn(order, bits).slice(bits - drop - keep, bits - drop);
-  return JSON.stringify([bits, placesIn(turn, keep).map((place) => from[place]), rest]);
+  return JSON.stringify([bits, placesIn(turn ?? 'as it is', keep).map((place) => from[place]), rest]);
 }
 
 /** For each bit of a number that was put in an order, from 0, the most significant first: where it stood before. */
