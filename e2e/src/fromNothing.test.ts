@@ -152,7 +152,7 @@ describe('a site that begins', () => {
     }, site);
     const folder = mkdtempSync(join(tmpdir(), 'rawbits-file-'));
     const file = join(folder, 'site.jsonl');
-    const form = '//form[@aria-label="A site from a file"]';
+    const form = '//form[@aria-label="Import a site"]';
     const take = async (content: string) => {
       writeFileSync(file, content);
       await browser.driver.get(`${application.url}/${site}/site`);
@@ -166,7 +166,7 @@ describe('a site that begins', () => {
     await take(text.trimEnd().split('\n').slice(0, -1).join('\n'));
     await browser.see('The end of the file has not come yet.', '[role=alert]');
     await take(text);
-    await browser.see('Kelp Bank, once more is here', 'form[aria-label="A site from a file"]');
+    await browser.see('Kelp Bank, once more is here', 'form[aria-label="Import a site"]');
     rmSync(folder, { recursive: true });
     const sites = await api<{ id: string; name: string }[]>('/sites');
     expect(sites.map(({ name }) => name).sort()).toEqual(['Gannet Stack', 'Kelp Bank Light', 'Kelp Bank, once more']);

@@ -144,8 +144,8 @@ try {
   await browser.driver.manage().deleteAllCookies();
   await browser.signIn(application.url, OPERATORS[0].login, OPERATORS[0].password);
   await go('operators');
-  await browser.onPath('//tr[contains(., "Aslaug Rein")]//button[.="Close"]', (e) => e.click());
-  await browser.see('Close the account of Aslaug Rein');
+  await browser.onPath('//tr[contains(., "Aslaug Rein")]//button[.="Disable account"]', (e) => e.click());
+  await browser.see('Disable the account of Aslaug Rein');
   await save('operators');
   await go('site', 'night-watch');
   await save('site-dark');

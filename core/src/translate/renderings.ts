@@ -38,7 +38,7 @@ export function renderings(bits: Bits): Rendering[] {
     { id: 'bits-reversed', name: 'bits reversed, hex', text: bits.reverseBits().toHex() },
     { id: 'inverted', name: 'inverted, hex', text: bits.invert().toHex() },
     ...lowPrints(bits, ''),
-    ...(inner ? lowPrints(inner, ' of the inner bits') : []),
+    ...(inner ? lowPrints(inner, ', without the parity bits') : []),
   ];
 }
 

@@ -116,7 +116,10 @@ function keep(found: Map<string, Found>, translation: Translation, unexplained: 
   const key = whatItDoes(translation);
   const steps = stepsOf(translation);
   const other = found.get(key);
-  if (other && other.steps <= steps) return;
+  // What can be put in order before it is cut is said so.
+  const isPlainer =
+    other && steps === other.steps && translation.turn === undefined && other.translation.turn !== undefined;
+  if (other && other.steps <= steps && !isPlainer) return;
   found.set(key, {
     translation,
     words: translationInWords(translation),

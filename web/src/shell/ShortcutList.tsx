@@ -16,7 +16,7 @@ const EDITOR_KEYS: [string, string][] = [
   ['f n i v', 'the bits selected are facility, number, issue, a value'],
   ['e o k x', '… even or odd parity, a check, fixed'],
   ['c, u', 'cover them by the chosen parity bit, or leave them out'],
-  ['Del', 'they become spare'],
+  ['Del', 'they become unassigned'],
   ['Ctrl+Z, Ctrl+Y', 'undo, redo'],
 ];
 const STACK_KEYS: [string, string][] = [

@@ -46,8 +46,8 @@ export async function inWords(db: Queryable, act: Act): Promise<string> {
   const [row] = await db.select().from(operatorTable).where(eq(operatorTable.id, act.id));
   const name = row?.name ?? act.id;
   if (act.kind === 'reset') return `Reset the password of ${name}`;
-  if (act.kind === 'close') return `Close the account of ${name}`;
-  if (act.kind === 'reopen') return `Open the account of ${name} again`;
+  if (act.kind === 'close') return `Disable the account of ${name}`;
+  if (act.kind === 'reopen') return `Enable the account of ${name} again`;
   const sites = await db
     .select({ id: siteTable.id, name: siteTable.name })
     .from(siteTable)

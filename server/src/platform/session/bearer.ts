@@ -40,7 +40,7 @@ export interface Bearer {
   token: { siteId: string; permissions: readonly Permission[] };
 }
 
-/** Whom a token stands for; undefined where it is none, has ended, was revoked, or its maker's account is closed. */
+/** Whom a token stands for; undefined where it is none, has ended, was revoked, or its maker's account is disabled. */
 export async function bearerOf(db: Database, bearer: Secret): Promise<Bearer | undefined> {
   const [, id, secret] = FORM.exec(bearer.reveal()) ?? [];
   if (id === undefined || secret === undefined) return undefined;

@@ -8,6 +8,7 @@ import {
   useRemoveFacilityCodeMutation,
 } from '../../platform/endpoints/facilityCodes.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
+import { UndoNote } from '../../platform/forms/UndoNote.tsx';
 import { said } from '../../platform/frame/slice.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch } from '../../platform/state/hooks.ts';
@@ -94,13 +95,12 @@ function Removed({ code, onDone }: { code: FacilityCode; onDone: () => void }) {
     if (again.data) onDone();
   };
   return (
-    <div role="status" data-testid="removed">
-      The name {name} of code {digits} is removed.{' '}
-      <button type="button" className="btn btn-line btn-small" disabled={isLoading} onClick={() => void undo()}>
-        Undo
-      </button>
-      <FailureNote failure={error} />
-    </div>
+    <UndoNote
+      text={`The name ${name} of code ${digits} is deleted.`}
+      onUndo={() => void undo()}
+      isLoading={isLoading}
+      failure={error}
+    />
   );
 }
 
@@ -155,7 +155,7 @@ function CodeRow({ code, onEdit, onRemoved, onCode }: CodeRowProps) {
                   if (!(await remove({ site, id: code.id })).error) onRemoved();
                 }}
               >
-                remove the name
+                delete the name
               </button>
             </>
           ) : (

@@ -27,21 +27,21 @@ export function Files() {
   const { may } = useSite();
   return (
     <div className="flex min-h-0 flex-col gap-4 overflow-auto">
-      <TakeOut />
-      {may('define formats') && <BringIn />}
+      <Export />
+      {may('define formats') && <Import />}
     </div>
   );
 }
 
-function TakeOut() {
+function Export() {
   const [exportFormats, { error }] = useLazyExportFormatsQuery();
   const take = async (kind: Kind) => {
     const { data } = await exportFormats({ kind });
     if (data) download(data.name, data.text, kind === 'csv' ? 'text/csv' : undefined);
   };
   return (
-    <section className="panel p-4" aria-label="Take the library out">
-      <h2>Take the library out</h2>
+    <section className="panel p-4" aria-label="Export the library">
+      <h2>Export the library</h2>
       <p className="text-ink-2">
         The JSON holds everything, the CSV too; layout lines leave out notes and sources. One format alone: on its page.
       </p>
@@ -57,7 +57,7 @@ function TakeOut() {
   );
 }
 
-function BringIn() {
+function Import() {
   const { id: site } = useSite();
   const [text = '', setText] = useDraft<string>('files of formats', site);
   const [kind, setKind] = useState<Kind>('lines');
@@ -77,8 +77,8 @@ function BringIn() {
     }
   };
   return (
-    <section className="panel flex flex-col gap-2 p-4" aria-label="Bring a file in">
-      <h2>Bring a file in</h2>
+    <section className="panel flex flex-col gap-2 p-4" aria-label="Import a file">
+      <h2>Import a file</h2>
       <div className="flex flex-wrap items-center gap-3">
         <input
           type="file"

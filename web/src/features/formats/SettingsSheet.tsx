@@ -15,7 +15,7 @@ export function SettingsSheet({ format, layout }: { format: Format; layout: stri
   return (
     <div className="print-sheet flex flex-col gap-3" data-testid="settings">
       <div className="flex flex-wrap items-end gap-3 print:hidden">
-        <Field label="Added to the number" className="w-36" error={valid ? undefined : 'Write a whole number.'}>
+        <Field label="Offset of the number" className="w-36" error={valid ? undefined : 'Write a whole number.'}>
           {(props) => (
             <input
               {...props}

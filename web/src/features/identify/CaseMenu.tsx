@@ -70,7 +70,7 @@ export function CaseMenu({ working }: { working: WorkingCase }) {
               void remove({ site, id: shown.id }).then(() => navigate(`/${site}/identify`));
             }}
           >
-            {sure ? 'give it up for good' : 'give up …'}
+            {sure ? 'delete it for good' : 'delete …'}
           </button>
         </>
       )}

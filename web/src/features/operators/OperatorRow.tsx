@@ -55,7 +55,7 @@ export function OperatorRow({ operator }: { operator: Operator }) {
         })}
       </td>
       <td className={operator.closedAt ? 'text-signal' : ''}>
-        {operator.closedAt ? 'closed' : operator.mustChangePassword ? 'first password' : 'open'}
+        {operator.closedAt ? 'disabled' : operator.mustChangePassword ? 'first password' : 'enabled'}
         <FailureNote failure={roleState.error ?? closeState.error} />
       </td>
       <td>
@@ -74,7 +74,7 @@ export function OperatorRow({ operator }: { operator: Operator }) {
               className="btn btn-line btn-small"
               onClick={() => void close({ ...target, open: operator.closedAt !== null })}
             >
-              {operator.closedAt ? 'Open again' : 'Close'}
+              {operator.closedAt ? 'Enable account' : 'Disable account'}
             </button>
           </span>
         )}

@@ -21,8 +21,8 @@ export function ExportSite({ site }: { site: Site }) {
   const [history, setHistory] = useState(true);
   const query = { history: history ? ('true' as const) : ('false' as const) };
   return (
-    <section className="panel grid gap-2 p-4" aria-label="The site as a file">
-      <h2>The site as a file</h2>
+    <section className="panel grid gap-2 p-4" aria-label="Export the site">
+      <h2>Export the site</h2>
       <p>
         Formats, facility codes, cards and their holders, doors, cases and translations, to be kept or taken into
         another installation. Operators, passwords, keys and device hosts are not in it.
@@ -98,8 +98,8 @@ export function ImportSite() {
     }
   });
   return (
-    <form onSubmit={submit} className="panel grid gap-3 p-4" aria-label="A site from a file" noValidate>
-      <h2>A site from a file</h2>
+    <form onSubmit={submit} className="panel grid gap-3 p-4" aria-label="Import a site" noValidate>
+      <h2>Import a site</h2>
       <Field label="File" hint="As Raw Bits exported it; nothing is seen of it until all of it has been taken in">
         {(props) => (
           <input

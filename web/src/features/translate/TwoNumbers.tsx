@@ -1,19 +1,15 @@
 /** Two devices disagree about the same cards: what leads from one to the other, and keeping it under a name. */
 
 import type { Explanation, Pair } from '@rawbits/core/translate';
-import { translationInWords } from '@rawbits/core/translate';
 import { type ClipboardEvent, useDeferredValue, useMemo, useState } from 'react';
 import { useDraft } from '../../platform/drafts/useDraft.ts';
-import {
-  useKeepTranslationMutation,
-  useRemoveTranslationMutation,
-  useTranslationsQuery,
-} from '../../platform/endpoints/translations.ts';
+import { useKeepTranslationMutation } from '../../platform/endpoints/translations.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
 import { said } from '../../platform/frame/slice.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch } from '../../platform/state/hooks.ts';
+import { Kept } from './Kept.tsx';
 import { EMPTY_PAIR, filled, pairsFrom } from './pairs.ts';
 import { useExplained } from './useExplained.ts';
 
@@ -221,29 +217,5 @@ function Keep({ explanation }: { explanation: Explanation }) {
       </button>
       <FailureNote failure={error} />
     </form>
-  );
-}
-
-function Kept() {
-  const { id: site, may } = useSite();
-  const { data: kept = [] } = useTranslationsQuery(site);
-  const [remove] = useRemoveTranslationMutation();
-  if (kept.length === 0) return null;
-  return (
-    <div className="border-t border-base-300 pt-3">
-      <h3 className="font-bold">Translations of this site</h3>
-      <ul>
-        {kept.map(({ id, name, translation }) => (
-          <li key={id} className="flex items-baseline gap-3 border-t border-faint py-1">
-            <strong>{name}</strong> <span className="text-ink-2">{translationInWords(translation)}</span>
-            {may('use formats') && (
-              <button type="button" className="switch-link ml-auto" onClick={() => void remove({ site, id })}>
-                give up
-              </button>
-            )}
-          </li>
-        ))}
-      </ul>
-    </div>
   );
 }

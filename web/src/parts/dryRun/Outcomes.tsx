@@ -16,6 +16,8 @@ export function Outcomes({ result }: { result: Result }) {
     first ? { kind: result.cards[first] > 0 ? 'cards' : 'reads', outcome: first } : null,
   );
   const differing = result.places.filter((place) => place.id !== 'site');
+  const everywhere =
+    ['at the site', `at ${differing[0]?.name}`, 'at both controllers'][differing.length] ?? 'at every controller';
   return (
     <>
       {result.unknownCards > 0 && <Unknown count={result.unknownCards} />}
@@ -36,7 +38,7 @@ export function Outcomes({ result }: { result: Result }) {
           <tbody>
             {(['cards', 'reads'] as const).map((kind) => (
               <tr key={kind}>
-                <td>{kind === 'cards' ? <strong>everywhere</strong> : ''}</td>
+                <td>{kind === 'cards' ? <strong>{everywhere}</strong> : ''}</td>
                 <td className="whitespace-nowrap">{kind === 'cards' ? 'cards on file' : 'reads kept'}</td>
                 {GRAVEST_FIRST.map((outcome) => (
                   <Count
@@ -50,17 +52,18 @@ export function Outcomes({ result }: { result: Result }) {
                 ))}
               </tr>
             ))}
-            {differing.map((place) => (
-              <tr key={place.id}>
-                <td>{place.name}</td>
-                <td>cards</td>
-                {GRAVEST_FIRST.map((outcome) => (
-                  <td key={outcome} className="text-right font-mono">
-                    {place.cards[outcome].toLocaleString('en')}
-                  </td>
-                ))}
-              </tr>
-            ))}
+            {differing.length > 1 &&
+              differing.map((place) => (
+                <tr key={place.id}>
+                  <td>{place.name}</td>
+                  <td>cards</td>
+                  {GRAVEST_FIRST.map((outcome) => (
+                    <td key={outcome} className="text-right font-mono">
+                      {place.cards[outcome].toLocaleString('en')}
+                    </td>
+                  ))}
+                </tr>
+              ))}
           </tbody>
         </table>
       </div>

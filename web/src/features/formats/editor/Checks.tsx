@@ -21,9 +21,7 @@ export function Checks({ checked, layout, self }: { checked: Checked; layout: La
   const notes = checked.problems.filter((p) => p.severity === 'note');
   return (
     <div aria-live="polite" data-testid="checks">
-      <h3 className="font-bold">
-        {checked.failure || errors.length > 0 ? 'Not yet a format' : 'What speaks for and against it'}
-      </h3>
+      <h3 className="font-bold">{checked.failure || errors.length > 0 ? 'Not yet a format' : 'Advice'}</h3>
       <ul className="flex flex-col gap-1">
         {errors.map((problem) => (
           <li key={problem.message} className="font-bold text-signal">

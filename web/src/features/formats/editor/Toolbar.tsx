@@ -47,7 +47,7 @@ export function Toolbar({
         </button>
       ))}
       <button type="button" className="btn btn-line btn-small gap-1! px-1.5!" onClick={onClear}>
-        spare <kbd className="kbd">Del</kbd>
+        unassign <kbd className="kbd">Del</kbd>
       </button>
       {covers && (
         <span className="flex items-center gap-1.5 border-l border-base-300 pl-2">
