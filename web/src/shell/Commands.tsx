@@ -3,7 +3,14 @@ import { useCallback, useLayoutEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { useFormatsQuery } from '../platform/endpoints/formats.ts';
 import { useSessionQuery } from '../platform/endpoints/session.ts';
-import { commandsShown, rigToggled, shortcutsShown, singleKeysToggled, themeToggled } from '../platform/frame/slice.ts';
+import {
+  commandsShown,
+  helpShown,
+  rigToggled,
+  shortcutsShown,
+  singleKeysToggled,
+  themeToggled,
+} from '../platform/frame/slice.ts';
 import { useSite } from '../platform/site/useSite.ts';
 import { useAppDispatch } from '../platform/state/hooks.ts';
 import { Found } from './Found.tsx';
@@ -75,6 +82,9 @@ export function Commands() {
               </Command.Item>
             </>
           )}
+          <Command.Item onSelect={run(() => dispatch(helpShown('')))} className={ITEM}>
+            Help for this screen
+          </Command.Item>
           <Command.Item onSelect={run(() => dispatch(rigToggled()))} className={ITEM}>
             Open or close the rig
           </Command.Item>

@@ -10,6 +10,7 @@ import { useSite } from '../platform/site/useSite.ts';
 import { useAppDispatch } from '../platform/state/hooks.ts';
 import { Away } from './Away.tsx';
 import { CommandList } from './CommandList.tsx';
+import { Help } from './Help.tsx';
 import { IntakeBar } from './IntakeBar.tsx';
 import { useMyReaders } from './MyReaders.tsx';
 import { Rail } from './Rail.tsx';
@@ -91,6 +92,7 @@ function FrameOfSite({ siteId }: { siteId: string }) {
       {site?.hasRig && <RigDrawer />}
       <CommandList />
       <ShortcutList />
+      <Help />
       <StatusLine />
     </div>
   );

@@ -1,8 +1,8 @@
-import { Keyboard, LogOut, Moon, Sun, UserRound } from 'lucide-react';
+import { CircleHelp, Keyboard, LogOut, Moon, Sun, UserRound } from 'lucide-react';
 import { NavLink, useNavigate } from 'react-router';
 import { api } from '../platform/api/api.ts';
 import { useSessionQuery, useSignOutMutation } from '../platform/endpoints/session.ts';
-import { shortcutsShown, themeToggled } from '../platform/frame/slice.ts';
+import { helpShown, shortcutsShown, themeToggled } from '../platform/frame/slice.ts';
 import { useSite } from '../platform/site/useSite.ts';
 import { useAppDispatch, useAppSelector } from '../platform/state/hooks.ts';
 import { zoneHint } from '../platform/words/siteDays.ts';
@@ -93,6 +93,15 @@ export function Rail() {
           title={theme === 'chart-room' ? 'Dark theme' : 'Light theme'}
         >
           {theme === 'chart-room' ? <Moon size={18} aria-hidden="true" /> : <Sun size={18} aria-hidden="true" />}
+        </button>
+        <button
+          type="button"
+          className={small}
+          onClick={() => dispatch(helpShown(''))}
+          aria-label="Help for this screen"
+          title="Help for this screen (h)"
+        >
+          <CircleHelp size={18} aria-hidden="true" />
         </button>
         <button
           type="button"

@@ -1,6 +1,6 @@
 /** The keys that work on every screen. Single keys do nothing while typing, and can be switched off. */
 import { useEffect } from 'react';
-import { commandsShown, rigToggled, shortcutsShown } from '../platform/frame/slice.ts';
+import { commandsShown, helpShown, rigToggled, shortcutsShown } from '../platform/frame/slice.ts';
 import { useAppDispatch, useAppSelector } from '../platform/state/hooks.ts';
 
 export const FRAME_KEYS: [keys: string, what: string][] = [
@@ -9,6 +9,7 @@ export const FRAME_KEYS: [keys: string, what: string][] = [
   ['p', 'type or paste a read'],
   ['n', 'type the number that is printed on the card'],
   ['/', 'search this screen'],
+  ['h', 'help for this screen'],
   ['?', 'these shortcuts'],
   ['paste', 'anywhere outside a field: take the text in as a read'],
 ];
@@ -53,6 +54,7 @@ export function useFrameKeys(): void {
         p: () => focus('#intake'),
         n: () => focus('[data-printed], [data-print]'),
         '/': () => focus('[data-search]'),
+        h: () => dispatch(helpShown('')),
         '?': () => dispatch(shortcutsShown(true)),
       };
       const action = actions[event.key];

@@ -5,6 +5,7 @@ import { CopyButton } from '../../parts/copy/CopyButton.tsx';
 import { boxInWords } from '../../parts/strip/boxInWords.ts';
 import { cardsInCell } from '../../parts/strip/geometry.ts';
 import { Strip } from '../../parts/strip/Strip.tsx';
+import { StripLegend } from '../../parts/strip/StripLegend.tsx';
 
 const READ = (row: number | undefined) => (row === undefined ? '' : ` It is specimen ${row}.`);
 
@@ -37,6 +38,7 @@ export function Box({ range, onWhy }: { range: BoxFinding; onWhy?: (number: stri
       </p>
       <Strip cards={cards} label="Cards of the box" cursor={cursor} onCursor={setCursor} inWords={inWords} />
       <p className="flex min-h-6 flex-wrap items-baseline gap-x-2" aria-live="polite" data-testid="box-card">
+        <StripLegend />
         <span>{cardInWords(card)}</span>
         {card.bits && card.standing !== 'open' && (
           <>

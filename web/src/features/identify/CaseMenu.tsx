@@ -54,7 +54,7 @@ export function CaseMenu({ working }: { working: WorkingCase }) {
         all cases
       </button>
       <button type="button" className="switch-link" onClick={keep}>
-        keep as JSON
+        export as JSON
       </button>
       {may('identify cards') && (
         <>

@@ -3,6 +3,7 @@
 import { caseFileSchema } from '@rawbits/api';
 import { type FormEvent, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
+import { Term } from '../../parts/term/Term.tsx';
 import { useDraft } from '../../platform/drafts/useDraft.ts';
 import { useCasesQuery, useStartCaseMutation } from '../../platform/endpoints/cases.ts';
 import { FailureNote, type Told } from '../../platform/forms/FailureNote.tsx';
@@ -38,7 +39,9 @@ function Cases() {
               <thead>
                 <tr>
                   <th>case</th>
-                  <th className="text-right!">specimens</th>
+                  <th className="text-right!">
+                    <Term word="specimen">specimens</Term>
+                  </th>
                   <th>became</th>
                   <th>last changed</th>
                 </tr>
@@ -104,7 +107,9 @@ function StartCase() {
   };
   return (
     <form onSubmit={submit} className="panel flex flex-col gap-3 self-start p-4" aria-label="Start a case">
-      <h2>Start a case</h2>
+      <h2>
+        Start a <Term word="case">case</Term>
+      </h2>
       <Field label="Name" hint="The box, the door, the customer: what the cards have in common">
         {(props) => (
           <input
@@ -133,7 +138,7 @@ function StartCase() {
         Start
       </button>
       <label className="text-ink-2">
-        or bring a kept case in:{' '}
+        or import a case:{' '}
         <input
           type="file"
           accept=".json"

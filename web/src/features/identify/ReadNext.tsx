@@ -1,6 +1,7 @@
 /** Which card to read next, and what each card so far has settled. */
 import type { GroupFinding } from '@rawbits/core/identify';
 import { useState } from 'react';
+import { Term } from '../../parts/term/Term.tsx';
 import type { Step } from './identify.worker.ts';
 import { OpenChart } from './OpenChart.tsx';
 import type { WorkingCase } from './useCase.ts';
@@ -9,7 +10,9 @@ export function ReadNext({ finding, working, steps }: { finding: GroupFinding; w
   const { tieBreaker, checks, range } = finding;
   return (
     <section className="panel flex min-h-0 flex-col gap-2 overflow-auto p-3" aria-label="Read this one next">
-      <h2>Read this one next</h2>
+      <h2>
+        Read this one next: the <Term word="tie-breaker">tie-breaker</Term>
+      </h2>
       {tieBreaker ? (
         <div data-testid="tie-breaker">
           <p className="flex flex-wrap items-baseline gap-x-3">

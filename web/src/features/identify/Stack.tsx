@@ -6,10 +6,12 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { type KeyboardEvent, type PointerEvent, type RefObject, useEffect, useMemo, useRef, useState } from 'react';
 import { layOutTape, type TapeGeometry } from '../../parts/tape/geometry.ts';
 import { drawingOf } from '../../parts/tape/ofFormat.ts';
+import { Term } from '../../parts/term/Term.tsx';
 import { useElementWidth } from '../../platform/hooks/useElementWidth.ts';
 import { columnInWords, MARK_SIGNS, markOf } from './columns.ts';
 import { SpecimenDetails } from './SpecimenDetails.tsx';
 import { SpecimenRow } from './SpecimenRow.tsx';
+import { StackLegend } from './StackLegend.tsx';
 import { Verdicts, verdictHeight } from './Verdicts.tsx';
 
 const LEFT = 216;
@@ -104,17 +106,15 @@ export function Stack({ specimens, finding, layout, focusRow, onFocused, onChang
             )}
           </div>
         </div>
-        <p
-          id="column-words"
-          aria-live="polite"
-          className="min-h-6 border-t border-faint px-3 py-0.5 text-ink-2"
-          data-testid="column-words"
-        >
-          {finding &&
-            (column
-              ? columnInWords(finding, column)
-              : 'Point at a column, or use the arrow keys, to see what is known of it.')}
-        </p>
+        <div className="flex min-h-6 items-baseline gap-x-3 border-t border-faint px-3 py-0.5 text-ink-2">
+          <StackLegend />
+          <p id="column-words" aria-live="polite" data-testid="column-words">
+            {finding &&
+              (column
+                ? columnInWords(finding, column)
+                : 'Point at a column, or use the arrow keys, to see what is known of it.')}
+          </p>
+        </div>
       </section>
       {opened !== undefined && specimens[opened] && (
         <SpecimenDetails
@@ -211,8 +211,8 @@ function NoSpecimen() {
   return (
     <section className="panel p-4 print:hidden" aria-label="Specimens">
       <p>
-        No specimen yet. Press <strong>Take cards</strong>, hold a card to a reader, and type what is printed on it. Two
-        or three cards with numbers far apart say more than ten neighbours.
+        No <Term word="specimen">specimen</Term> yet. Press <strong>Take cards</strong>, hold a card to a reader, and
+        type what is printed on it. Two or three cards with numbers far apart say more than ten neighbours.
       </p>
     </section>
   );

@@ -7,7 +7,7 @@ import type { TapeGeometry } from '../../parts/tape/geometry.ts';
 import { Brackets } from '../../parts/tape/marks.tsx';
 import { verdictRuns } from './columns.ts';
 
-const LOOK = {
+export const LOOK = {
   proven: { className: 'stroke-primary', strokeWidth: 4, dash: undefined },
   presumed: { className: 'stroke-ink-2', strokeWidth: 1.5, dash: undefined },
   open: { className: 'stroke-signal', strokeWidth: 2.5, dash: '4 3' },

@@ -2,8 +2,10 @@
  * The inside of a file as a map of bytes: brackets below the cells as on the tape, told by shape before colour. Fields are
  * dragged along, lengthened at their right end, or moved with the arrow keys (Shift: longer and shorter).
  */
+
 import type { Content, Field } from '@rawbits/core/plan';
 import { type KeyboardEvent, type PointerEvent, useRef } from 'react';
+import { ByteLegend } from './ByteLegend.tsx';
 import { type Bracket, bracketsIn, fieldWords, moved, ROW_BYTES, resized, rowsOf } from './geometry.ts';
 
 const CELL = 26;
@@ -58,69 +60,72 @@ export function ByteMap({ fields, size, chosen, onChoose, onChange, bytes }: Pro
     onChange(event.shiftKey ? resized(fields, index, step) : moved(fields, index, step));
   };
   return (
-    <svg
-      width={LEFT + ROW_BYTES * CELL + 4}
-      height={rows.length * ROW + 4}
-      aria-label={`Map of the ${size} bytes`}
-      className="block touch-none select-none"
-      onPointerMove={move}
-      onPointerUp={() => (drag.current = undefined)}
-    >
-      <defs>
-        <pattern id="byte-over" width="6" height="6" patternUnits="userSpaceOnUse">
-          <path d="M0 6 L6 0" className="stroke-signal" strokeWidth="2" />
-        </pattern>
-      </defs>
-      {rows.map((row, i) => (
-        <g key={row[0]!.at} transform={`translate(0 ${i * ROW + 2})`}>
-          <text x={LEFT - 6} y={14} textAnchor="end" className="fill-ink-2 font-mono text-[0.85rem]">
-            {row[0]!.at}
-          </text>
-          {row.map(({ at, of }, column) => {
-            const x = LEFT + column * CELL;
-            return (
-              <g
-                key={at}
-                data-byte={at}
-                className={typeof of === 'number' && onChange ? 'cursor-grab' : undefined}
-                onPointerDown={(event) => typeof of === 'number' && take(event, of, at, false)}
-              >
-                <rect
-                  x={x}
-                  y={0}
-                  width={CELL - 2}
-                  height={CELL_HEIGHT}
-                  className={cellLook(of, chosen)}
-                  strokeDasharray={of === 'free' ? '2 3' : undefined}
-                />
-                {of === 'over' && <rect x={x} y={0} width={CELL - 2} height={CELL_HEIGHT} fill="url(#byte-over)" />}
-                <text
-                  x={x + CELL / 2 - 1}
-                  y={14}
-                  textAnchor="middle"
-                  className="fill-base-content font-mono text-[0.85rem]"
+    <>
+      <svg
+        width={LEFT + ROW_BYTES * CELL + 4}
+        height={rows.length * ROW + 4}
+        aria-label={`Map of the ${size} bytes`}
+        className="block touch-none select-none"
+        onPointerMove={move}
+        onPointerUp={() => (drag.current = undefined)}
+      >
+        <defs>
+          <pattern id="byte-over" width="6" height="6" patternUnits="userSpaceOnUse">
+            <path d="M0 6 L6 0" className="stroke-signal" strokeWidth="2" />
+          </pattern>
+        </defs>
+        {rows.map((row, i) => (
+          <g key={row[0]!.at} transform={`translate(0 ${i * ROW + 2})`}>
+            <text x={LEFT - 6} y={14} textAnchor="end" className="fill-ink-2 font-mono text-[0.85rem]">
+              {row[0]!.at}
+            </text>
+            {row.map(({ at, of }, column) => {
+              const x = LEFT + column * CELL;
+              return (
+                <g
+                  key={at}
+                  data-byte={at}
+                  className={typeof of === 'number' && onChange ? 'cursor-grab' : undefined}
+                  onPointerDown={(event) => typeof of === 'number' && take(event, of, at, false)}
                 >
-                  {of === 'free' || of === 'over' ? '' : (bytes?.slice(2 * at, 2 * at + 2) ?? '··')}
-                </text>
-              </g>
-            );
-          })}
-          {bracketsIn(fields, i).map((bracket) => (
-            <BracketDrawn
-              key={bracket.field}
-              bracket={bracket}
-              field={fields[bracket.field]!}
-              isChosen={bracket.field === chosen}
-              words={fieldWords(fields, bracket.field)}
-              onTake={(event) => take(event, bracket.field, ROW_BYTES * i + bracket.from, false)}
-              onEnd={onChange && ((event) => take(event, bracket.field, ROW_BYTES * i + bracket.to - 1, true))}
-              onKeyDown={(event) => press(event, bracket.field)}
-              onFocus={() => onChoose(bracket.field)}
-            />
-          ))}
-        </g>
-      ))}
-    </svg>
+                  <rect
+                    x={x}
+                    y={0}
+                    width={CELL - 2}
+                    height={CELL_HEIGHT}
+                    className={cellLook(of, chosen)}
+                    strokeDasharray={of === 'free' ? '2 3' : undefined}
+                  />
+                  {of === 'over' && <rect x={x} y={0} width={CELL - 2} height={CELL_HEIGHT} fill="url(#byte-over)" />}
+                  <text
+                    x={x + CELL / 2 - 1}
+                    y={14}
+                    textAnchor="middle"
+                    className="fill-base-content font-mono text-[0.85rem]"
+                  >
+                    {of === 'free' || of === 'over' ? '' : (bytes?.slice(2 * at, 2 * at + 2) ?? '··')}
+                  </text>
+                </g>
+              );
+            })}
+            {bracketsIn(fields, i).map((bracket) => (
+              <BracketDrawn
+                key={bracket.field}
+                bracket={bracket}
+                field={fields[bracket.field]!}
+                isChosen={bracket.field === chosen}
+                words={fieldWords(fields, bracket.field)}
+                onTake={(event) => take(event, bracket.field, ROW_BYTES * i + bracket.from, false)}
+                onEnd={onChange && ((event) => take(event, bracket.field, ROW_BYTES * i + bracket.to - 1, true))}
+                onKeyDown={(event) => press(event, bracket.field)}
+                onFocus={() => onChoose(bracket.field)}
+              />
+            ))}
+          </g>
+        ))}
+      </svg>
+      <ByteLegend />
+    </>
   );
 }
 

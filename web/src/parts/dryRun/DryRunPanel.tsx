@@ -12,6 +12,7 @@ import { Field } from '../../platform/forms/Field.tsx';
 import { leftToLoad } from '../../platform/frame/slice.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch } from '../../platform/state/hooks.ts';
+import { Term } from '../term/Term.tsx';
 import { Outcomes } from './Outcomes.tsx';
 
 interface Props {
@@ -50,7 +51,9 @@ export function DryRunPanel({ change, title, onSaved, onClose }: Props) {
   return (
     <section className="panel flex min-h-0 flex-col gap-3 overflow-auto p-4" aria-label="Dry run">
       <div className="flex flex-wrap items-baseline gap-x-4">
-        <h2 className="text-[1.15rem]">Dry run: {title}</h2>
+        <h2 className="text-[1.15rem]">
+          <Term word="dry run">Dry run</Term>: {title}
+        </h2>
         <span className="text-ink-2">Nothing is saved yet.</span>
       </div>
       <FailureNote failure={starting.error ?? error} />

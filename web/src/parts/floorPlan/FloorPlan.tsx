@@ -2,6 +2,7 @@
 import type { Plan, Who } from '@rawbits/core/plan';
 import { useMemo } from 'react';
 import { useElementWidth } from '../../platform/hooks/useElementWidth.ts';
+import { FloorLegend } from './FloorLegend.tsx';
 import { doorMark, doorWords, type Ground, groundOf, type House, type Lit, type Room, roomWords } from './geometry.ts';
 
 export type Chosen = { application: string; file?: number } | undefined;
@@ -22,6 +23,7 @@ export function FloorPlan({ plan, height, chosen, onChoose, lit, walked }: Props
   return (
     <figure ref={frame} className="min-w-0" aria-label="Floor plan of the chip">
       <MemoryStrip ground={ground} width={width} />
+      <FloorLegend />
       <svg width={width} height={height} className="block" aria-label="Applications and their files">
         <defs>
           <pattern id="lit-read" width="9" height="9" patternUnits="userSpaceOnUse">

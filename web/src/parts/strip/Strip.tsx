@@ -2,6 +2,7 @@
 import { type KeyboardEvent, type PointerEvent, useId, useMemo } from 'react';
 import { useElementWidth } from '../../platform/hooks/useElementWidth.ts';
 import { cellAfter, cellAt, layOutStrip, type StripCard } from './geometry.ts';
+import { Hatch, LOOKS } from './looks.tsx';
 
 interface Props {
   cards: readonly StripCard[];
@@ -30,12 +31,6 @@ export function Strip({ cards, label, cursor, onCursor, inWords }: Props) {
     event.preventDefault();
     onCursor(next);
   };
-  const look = {
-    proven: { fill: 'var(--color-primary)', stroke: 'var(--color-primary)' },
-    settled: { fill: `url(#${hatch})`, stroke: 'var(--color-primary)' },
-    likely: { fill: 'none', stroke: 'var(--color-ink-2)' },
-    open: { fill: 'none', stroke: 'var(--color-signal)', strokeDasharray: '2 2' },
-  } as const;
   return (
     <div ref={box} className="overflow-x-auto">
       <div
@@ -53,9 +48,7 @@ export function Strip({ cards, label, cursor, onCursor, inWords }: Props) {
       >
         <svg width={geometry.width} height={geometry.height + 2} className="block" aria-hidden="true">
           <defs>
-            <pattern id={hatch} width="4" height="4" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-              <line x1="0" y1="0" x2="0" y2="4" stroke="var(--color-primary)" strokeWidth="2.4" />
-            </pattern>
+            <Hatch id={hatch} />
           </defs>
           {rows.map(({ number, y }) => (
             <text key={number} x={0} y={y + rowHeight - 6} className="fill-ink-2 font-mono" fontSize={13}>
@@ -70,7 +63,7 @@ export function Strip({ cards, label, cursor, onCursor, inWords }: Props) {
                 width={cellWidth - 1.5}
                 height={rowHeight - 9}
                 strokeWidth={1}
-                {...look[standing]}
+                {...LOOKS[standing](hatch)}
               />
               {isRead && (
                 <line

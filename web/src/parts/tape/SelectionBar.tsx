@@ -2,6 +2,7 @@
 import type { Bits } from '@rawbits/core/bits';
 import { CopyButton } from '../copy/CopyButton.tsx';
 import { boundsOf, counted, type Selection } from './selection.ts';
+import { TapeLegend } from './TapeLegend.tsx';
 
 export function SelectionBar({
   bits,
@@ -37,6 +38,7 @@ export function SelectionBar({
           <CopyButton text={text} what={`${what} as ${kind}`} />
         </span>
       ))}
+      <TapeLegend />
     </div>
   );
 }

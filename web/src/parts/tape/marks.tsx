@@ -22,7 +22,7 @@ const TEXT: Partial<Record<SpanLook, string>> = {
   found: 'fill-signal',
 };
 
-function Bracket({ look, x1, x2, y }: Segment) {
+export function Bracket({ look, x1, x2, y }: Segment) {
   const [a, b] = [x1 + 1.5, x2 - 1.5];
   const colour = COLOUR[look];
   if (look === 'parity' || look === 'check')
@@ -94,7 +94,7 @@ export function Brackets({ geometry }: { geometry: TapeGeometry }) {
   ));
 }
 
-function Thread({ piece }: { piece: ThreadPiece }) {
+export function Thread({ piece }: { piece: ThreadPiece }) {
   const { holds, x1, x2, y, ticks, rings, foot, text } = piece;
   const fails = holds === false;
   const colour = fails ? 'stroke-signal' : 'stroke-primary';

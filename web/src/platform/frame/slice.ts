@@ -10,6 +10,8 @@ export interface FrameState {
   myReaders: Record<string, string[]>;
   commandsOpen: boolean;
   shortcutsOpen: boolean;
+  /** The heading at which the guide is open; empty for the screen's own. */
+  help: string | null;
   /** The last thing done, in words, for the status line and screen readers; quiet where the screen shows it as it is. */
   said: { text: string; at: number; quiet: boolean } | null;
   /** A change that was saved and waits to be loaded into controllers of its site. */
@@ -33,6 +35,7 @@ const initialState: FrameState = {
   myReaders,
   commandsOpen: false,
   shortcutsOpen: false,
+  help: null,
   said: null,
   toLoad: null,
   follows: true,
@@ -67,6 +70,9 @@ export const frameSlice = createSlice({
     shortcutsShown: (state, { payload }: PayloadAction<boolean>) => {
       state.shortcutsOpen = payload;
     },
+    helpShown: (state, { payload }: PayloadAction<string | null>) => {
+      state.help = payload;
+    },
     leftToLoad: (state, { payload }: PayloadAction<{ site: string; change: string } | null>) => {
       state.toLoad = payload;
     },
@@ -88,6 +94,7 @@ export const {
   readersChosen,
   commandsShown,
   shortcutsShown,
+  helpShown,
   leftToLoad,
   followed,
   said,
