@@ -40,6 +40,9 @@ async function again<T>(act: () => Promise<T>): Promise<T> {
 }
 
 export class Browser {
+  /** How many keys were pressed; a chord is one. */
+  pressed = 0;
+
   private constructor(
     readonly driver: WebDriver,
     private readonly profile: string,
@@ -160,7 +163,9 @@ export class Browser {
     );
   }
 
+  /** Presses keys one after the other, counted. */
   async press(...keys: string[]): Promise<void> {
+    this.pressed += keys.join('').length;
     await this.driver
       .actions()
       .sendKeys(...keys)
@@ -168,6 +173,7 @@ export class Browser {
   }
 
   async chord(modifier: string, key: string): Promise<void> {
+    this.pressed++;
     await this.driver.actions().keyDown(modifier).sendKeys(key).keyUp(modifier).perform();
   }
 

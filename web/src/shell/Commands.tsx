@@ -1,6 +1,7 @@
 import { Command } from 'cmdk';
 import { useCallback, useLayoutEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
+import { useControllersQuery, useLoadMutation } from '../platform/endpoints/doors.ts';
 import { useFormatsQuery } from '../platform/endpoints/formats.ts';
 import { useSessionQuery } from '../platform/endpoints/session.ts';
 import {
@@ -38,6 +39,8 @@ export function Commands() {
   const { id, may } = useSite();
   const { data: formats } = useFormatsQuery(id);
   const { data: session } = useSessionQuery();
+  const { data: controllers } = useControllersQuery(id);
+  const [load] = useLoadMutation();
   const close = () => dispatch(commandsShown(false));
   const run = (action: () => void) => () => {
     close();
@@ -82,6 +85,20 @@ export function Commands() {
               </Command.Item>
             </>
           )}
+          {may('load doors') &&
+            controllers?.map((controller) => (
+              <Command.Item
+                key={controller.id}
+                value={`load ${controller.name}`}
+                onSelect={run(() => {
+                  void load({ site: id, id: controller.id });
+                  void navigate(`/${id}/doors?controller=${controller.id}`);
+                })}
+                className={ITEM}
+              >
+                Load {controller.name} <span className="text-ink-2">{controller.standing}</span>
+              </Command.Item>
+            ))}
           <Command.Item onSelect={run(() => dispatch(helpShown('')))} className={ITEM}>
             Help for this screen
           </Command.Item>

@@ -18,6 +18,7 @@ import { ShortcutList } from './ShortcutList.tsx';
 import { StatusLine } from './StatusLine.tsx';
 import { OTHER_SCREENS, SCREENS } from './screens.ts';
 import { UnderWay } from './UnderWay.tsx';
+import { useFocusKept } from './useFocusKept.ts';
 import { useFrameKeys } from './useFrameKeys.ts';
 import { YetToLoad } from './YetToLoad.tsx';
 
@@ -62,6 +63,7 @@ function FrameOfSite({ siteId }: { siteId: string }) {
   useHandKept(siteId);
   useLive(siteId, onRead);
   useFrameKeys();
+  useFocusKept();
   useTitle(site?.shortName);
   useEffect(
     () => () => {

@@ -2,20 +2,23 @@
 import { useEffect } from 'react';
 import { commandsShown, helpShown, rigToggled, shortcutsShown } from '../platform/frame/slice.ts';
 import { useAppDispatch, useAppSelector } from '../platform/state/hooks.ts';
+import { OFFERED } from '../platform/words/offered.ts';
 
 export const FRAME_KEYS: [keys: string, what: string][] = [
   ['Ctrl+K', 'command list: go anywhere, do anything'],
-  ['g', 'open the rig and go into it, or close it'],
+  ['g', 'into the rig; from within it, close it'],
+  ['a', 'to what the screen offers to do next'],
   ['p', 'type or paste a read'],
   ['n', 'type the number that is printed on the card'],
   ['/', 'search this screen'],
+  ['Ctrl+Enter', 'in a form: send it'],
   ['h', 'help for this screen'],
   ['?', 'these shortcuts'],
   ['paste', 'anywhere outside a field: take the text in as a read'],
 ];
 
 /** The last that there is: of several prints, the newest. */
-const focus = (selector: string) => {
+const focusNewest = (selector: string) => {
   const field = [...document.querySelectorAll<HTMLInputElement>(selector)].at(-1);
   field?.focus();
   field?.select();
@@ -41,19 +44,24 @@ export function useFrameKeys(): void {
         dispatch(commandsShown(true));
         return;
       }
+      if ((event.ctrlKey || event.metaKey) && event.key === 'Enter' && event.target instanceof HTMLElement) {
+        event.target.closest('form')?.requestSubmit();
+        return;
+      }
       const typing =
         event.target instanceof HTMLElement &&
         event.target.closest('input, textarea, select, [contenteditable], dialog, [role=dialog]');
       if (!singleKeys || typing || event.ctrlKey || event.metaKey || event.altKey) return;
       const actions: Record<string, () => void> = {
         g: () => {
-          dispatch(rigToggled());
-          if (isRigOpen) focusSoon('#screen');
-          else focusSoon('aside [data-card][tabindex="0"], aside [data-card]');
+          const isInside = document.activeElement?.closest('aside') != null;
+          if (!isRigOpen || isInside) dispatch(rigToggled());
+          focusSoon(isRigOpen && isInside ? '#screen' : 'aside [data-card][aria-checked="true"]');
         },
-        p: () => focus('#intake'),
-        n: () => focus('[data-printed], [data-print]'),
-        '/': () => focus('[data-search]'),
+        p: () => focusNewest('#intake'),
+        n: () => focusNewest('[data-printed], [data-print]'),
+        '/': () => focusNewest('[data-search]'),
+        a: () => document.querySelector<HTMLElement>(OFFERED)?.focus(),
         h: () => dispatch(helpShown('')),
         '?': () => dispatch(shortcutsShown(true)),
       };

@@ -49,7 +49,7 @@ export function Overview({ entry }: { entry: SiteFormat }) {
         <code className="min-w-0 font-mono break-words">{layout}</code>
         <CopyButton text={layout} what="layout line" />
         <button type="button" className="switch-link ml-auto whitespace-nowrap" onClick={() => void keep()}>
-          keep as JSON
+          export as JSON
         </button>
       </p>
       <SpanTable entry={entry} />

@@ -1,7 +1,7 @@
 /** Makes a controller accept a format: adopts it for the site where needed and adds it to what the controller wants. */
 import type { Controller } from '@rawbits/api';
 import type { Format } from '@rawbits/core/format';
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { DryRunDialog } from '../../parts/dryRun/DryRunDialog.tsx';
 import { useSetAcceptedMutation } from '../../platform/endpoints/doors.ts';
@@ -22,6 +22,10 @@ export function AcceptAtDoor({
 }) {
   const { id } = useSite();
   const [open, setOpen] = useState(false);
+  const choices = useRef<HTMLFieldSetElement>(null);
+  useEffect(() => {
+    if (open) choices.current?.querySelector('button')?.focus();
+  }, [open]);
   const [adopt, adopting] = useAdoptFormatMutation();
   const [accept, accepting] = useSetAcceptedMutation();
   const dispatch = useAppDispatch();
@@ -52,7 +56,7 @@ export function AcceptAtDoor({
       </button>
     );
   return (
-    <fieldset className="flex flex-wrap items-center gap-2 border border-base-300 p-2">
+    <fieldset ref={choices} className="flex flex-wrap items-center gap-2 border border-base-300 p-2">
       <legend className="px-1 text-ink-2">Which controller is to accept {format.name}?</legend>
       {tried && (
         <DryRunDialog

@@ -4,6 +4,7 @@ import { printedTyped, printFocused, windowChosen } from '../../parts/inHand/sli
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
 import { useAppDispatch, useAppSelector } from '../../platform/state/hooks.ts';
+import { OFFERED } from '../../platform/words/offered.ts';
 import type { ReadView } from './view.ts';
 
 const SHOWN = 6;
@@ -22,6 +23,12 @@ export function Printed({ view }: { view: ReadView }) {
             data-printed
             value={printed}
             onChange={(event) => dispatch(printedTyped(event.target.value))}
+            onKeyDown={(event) => {
+              if (event.key !== 'Enter') return;
+              // The same key must not press the button that it leads to.
+              event.preventDefault();
+              document.querySelector<HTMLElement>(OFFERED)?.focus();
+            }}
             onFocus={() => dispatch(printFocused(true))}
             onBlur={() => dispatch(printFocused(false))}
             placeholder="as on the card"

@@ -15,6 +15,9 @@ import { TrayCardButton } from './TrayCardButton.tsx';
 
 type Result = { reader: string; presented?: Presented; failure?: Told };
 
+/** The tray lies in so many columns. */
+const COLUMNS = 2;
+
 export function RigPanel() {
   const { id, zone, may } = useSite();
   const { data, error } = useRigQuery(id);
@@ -52,10 +55,11 @@ export function RigPanel() {
     );
   };
   const onKeyDown = (event: KeyboardEvent) => {
-    const step = { ArrowDown: 1, ArrowRight: 1, ArrowUp: -1, ArrowLeft: -1 }[event.key];
+    const step = { ArrowDown: COLUMNS, ArrowUp: -COLUMNS, ArrowRight: 1, ArrowLeft: -1 }[event.key];
     if (step) {
       event.preventDefault();
-      const next = cards[(cards.findIndex((c) => c.id === card?.id) + step + cards.length) % cards.length];
+      const at = cards.findIndex((c) => c.id === card?.id) + step;
+      const next = cards[(at + cards.length) % cards.length];
       setChosen(next?.id);
       if (next) document.getElementById(`tray-${next.id}`)?.focus();
     }

@@ -1,6 +1,6 @@
 /** Issue a card: format, facility code and number by hand or from the latest read; who holds it; state and dates. */
 
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { namedCode, reservedFor } from '../../parts/facility/codeNames.ts';
 import { whence } from '../../parts/inHand/slice.ts';
@@ -88,12 +88,18 @@ function Form({ held, formatId, later }: FormProps) {
   const issuing = useIssuing(held, formatId);
   const { values, draft, preview, submit, error, busy, sameBits, format } = issuing;
   const [allTheSame, setAllTheSame] = useState(false);
+  const own = useRef<HTMLFormElement>(null);
+  // Where the read has said what the card is, who is to hold it is asked next.
+  const [isTold] = useState(held !== undefined && values.number !== '' && values.formatId !== '');
+  useEffect(() => {
+    if (isTold) own.current?.querySelector<HTMLElement>('[name=holderId]')?.focus({ preventScroll: true });
+  }, [isTold]);
   const { holderId, number } = values;
   const isOnFile = sameBits.some((card) => card.formatId === format?.id && card.number === number);
   const mayNot =
     busy || format === undefined || preview?.failure !== undefined || isOnFile || (sameBits.length > 0 && !allTheSame);
   return (
-    <form onSubmit={submit} className="flex flex-col gap-3" aria-label="Issue a card" noValidate>
+    <form ref={own} onSubmit={submit} className="flex flex-col gap-3" aria-label="Issue a card" noValidate>
       {held && <WhichRead held={held} issuing={issuing} />}
       {later(values)}
       <DraftNote draft={draft} />
