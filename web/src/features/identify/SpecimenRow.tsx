@@ -35,7 +35,7 @@ export const SpecimenRow = memo(function SpecimenRow(props: RowProps) {
       <div className="sticky left-0 z-[5] flex items-center gap-1 bg-base-100 pl-2" style={{ width: left }}>
         <button
           type="button"
-          className="w-7 cursor-pointer text-right text-[0.85rem] text-ink-2 underline underline-offset-2 hover:text-primary"
+          className="min-h-[24px] w-7 cursor-pointer text-right text-[0.85rem] text-ink-2 underline underline-offset-2 hover:text-primary"
           title="What else is known of this card"
           aria-label={`Specimen ${row + 1}: what else is known of it`}
           onClick={onOpen}
@@ -48,10 +48,10 @@ export const SpecimenRow = memo(function SpecimenRow(props: RowProps) {
           onChange={(event) => setPrint(event.target.value)}
           onBlur={commit}
           onKeyDown={(event) => {
-            if (event.key === 'Enter') {
-              commit();
-              event.currentTarget.blur();
-            }
+            if (event.key !== 'Enter') return;
+            commit();
+            // On the stack as a whole the next card is waited for, and a paste is a read.
+            event.currentTarget.closest<HTMLElement>('[role=group]')?.focus({ preventScroll: true });
           }}
           placeholder="print?"
           title={suspect ?? `from ${specimen.source ?? 'somewhere'}`}
@@ -59,12 +59,12 @@ export const SpecimenRow = memo(function SpecimenRow(props: RowProps) {
           aria-invalid={suspect !== undefined}
           autoComplete="off"
           spellCheck={false}
-          className={`input h-6! w-28 px-1.5! font-mono ${suspect ? 'border-signal! text-signal' : ''}`}
+          className={`input h-[24px]! w-28 px-1.5! font-mono ${suspect ? 'border-signal! text-signal' : ''}`}
         />
         <label className="flex items-center" title="Set aside: kept, but left out">
           <input
             type="checkbox"
-            className="checkbox checkbox-xs"
+            className="checkbox checkbox-xs size-[24px]!"
             checked={specimen.setAside ?? false}
             aria-label={`Set specimen ${row + 1} aside`}
             onChange={(event) => onChange({ setAside: event.target.checked || undefined })}
@@ -72,7 +72,7 @@ export const SpecimenRow = memo(function SpecimenRow(props: RowProps) {
         </label>
         <button
           type="button"
-          className="grid size-6 cursor-pointer place-items-center text-ink-2 hover:text-primary"
+          className="grid size-[24px] cursor-pointer place-items-center text-ink-2 hover:text-primary"
           aria-label={`Remove specimen ${row + 1}`}
           onClick={onRemove}
         >

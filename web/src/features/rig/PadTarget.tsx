@@ -79,7 +79,7 @@ export function PadTarget({ cards, chosen, disabled, failure, onLay }: Props) {
         ) : (
           <button
             type="button"
-            className="cursor-pointer text-ink-2 underline"
+            className="min-h-[24px] cursor-pointer text-ink-2 underline"
             disabled={disabled}
             title="To see what becomes of a card that is taken away too soon"
             onClick={() => void tear({ site, at: 'during', after: TORN_AFTER })}

@@ -16,7 +16,7 @@ export function CopyButton({ text, what }: { text: string; what: string }) {
       onClick={() => void copy()}
       aria-label={done ? `copied ${what}` : `copy ${what}`}
       title={done ? 'copied' : `copy ${what}`}
-      className="grid size-6 shrink-0 cursor-pointer place-items-center hover:text-primary"
+      className="grid size-[24px] shrink-0 cursor-pointer place-items-center hover:text-primary"
     >
       <Icon size={15} aria-hidden="true" />
     </button>

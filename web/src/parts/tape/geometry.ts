@@ -97,7 +97,10 @@ export interface TapeGeometry {
 const GROUP_GAP = 7;
 const SMALLEST_ON_ONE_LINE = 17;
 const WRAPPED_CELL = 22;
+/** The largest cell; on a wide screen, where a short read would leave half of it empty, larger. */
 const LARGEST_CELL = 34;
+const LARGEST_WHEN_WIDE = 48;
+const WIDE = 1500;
 const THREAD_LEVEL = 24;
 const LABEL_ROW = { withValue: 34, plain: 17 };
 const NARROW_CHARACTER = 6.6;
@@ -108,7 +111,7 @@ export function fitCells(
   length: number,
   width: number,
   group: number,
-  largest = LARGEST_CELL,
+  largest = width >= WIDE ? LARGEST_WHEN_WIDE : LARGEST_CELL,
 ): { cell: number; perLine: number } {
   const gaps = (count: number) => Math.floor((count - 1) / group) * GROUP_GAP;
   const onOne = Math.floor((width - gaps(length)) / length);

@@ -62,7 +62,7 @@ export function ReachPanel({ plan, names, keys, onKeys, answer, busy, play, onWa
               <li key={ability.can}>
                 <button
                   type="button"
-                  className="grid w-full cursor-pointer grid-cols-[1fr_auto] gap-2 text-left hover:bg-chosen aria-expanded:bg-chosen"
+                  className="grid min-h-[24px] w-full cursor-pointer grid-cols-[1fr_auto] gap-2 text-left hover:bg-chosen aria-expanded:bg-chosen"
                   aria-expanded={way?.can === ability.can}
                   onClick={() => show(ability)}
                 >

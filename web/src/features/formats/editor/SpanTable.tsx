@@ -148,7 +148,7 @@ function SpanRow({
         <td>
           <button
             type="button"
-            className="grid size-6 cursor-pointer place-items-center hover:text-primary"
+            className="grid size-[24px] cursor-pointer place-items-center hover:text-primary"
             aria-label={`remove ${span.role} ${span.at}`}
             onClick={onRemove}
           >
