@@ -51,16 +51,20 @@ export interface Compiled {
   limbs: number;
   /** The tests as one flat program, test after test; `evaluate` says how it reads. */
   testCode: Int32Array;
-  /** The instructions that gather the values, five numbers each: word, shift right, mask, shift left, limb. */
+  /**
+   * What gathers the values, limb after limb: what the limb is exclusive-ored with (all ones where the bits arrive
+   * inverted), where its moves end in this code, and four numbers a move: word, shift right, mask, shift left.
+   */
   moveCode: Int32Array;
-  /** What each limb is exclusive-ored with at last: all ones where the bits arrive inverted. */
-  limbFlips: Int32Array;
+  /** How many words of the read are needed turned round, their first bit last; none where no move asks for one. */
+  turnedWords: number;
 }
 
 /** Opcodes of `testCode`. */
 export const COMPARE = 0;
 export const PARITY = 1;
 export const SUM = 2;
+export const NEAR = 3;
 /** What follows SUM: which sum it is. */
 export const SUMS = { plain: 0, negated: 1, mod10: 2 } as const;
 
@@ -77,7 +81,8 @@ export function compile(layout: Layout): Compiled {
   const tests: Test[] = [];
   const testCode: number[] = [];
   const moveCode: number[] = [];
-  const limbFlips: number[] = [];
+  let limbs = 0;
+  let isTurned = false;
   const addTest = (kind: Test['kind'], span: number, equations: Equation[]) => {
     tests.push({ kind, span });
     testCode.push(...(kind === 'fixed' ? compareCode(equations) : parityCode(equations)));
@@ -96,13 +101,22 @@ export function compile(layout: Layout): Compiled {
     }
     const written = 'written' in span ? span.written : undefined;
     const bits = written === 'char5' ? digitBits(at) : written === 'bcd-low' ? highestFirst(at) : at;
-    const firstLimb = limbFlips.length;
-    const limbs = (bits.length + 31) >>> 5;
-    fields.push({ label, written: written ? 'decimal digits' : 'binary', span: index, firstLimb, limbs });
-    moveCode.push(...movesOf(bits, firstLimb, layout));
-    for (let k = 0; k < limbs; k++) {
+    const count = (bits.length + 31) >>> 5;
+    fields.push({
+      label,
+      written: written ? 'decimal digits' : 'binary',
+      span: index,
+      firstLimb: limbs,
+      limbs: count,
+    });
+    limbs += count;
+    const moves = movesOf(bits, layout);
+    isTurned ||= moves.some(({ word }) => word >= wordsOf(layout));
+    for (let k = 0; k < count; k++) {
+      const own = moves.filter(({ limb }) => limb === k);
       const width = Math.min(32, bits.length - k * 32);
-      limbFlips.push(layout.arrives.invert ? ones(width) : 0);
+      moveCode.push(layout.arrives.invert ? ones(width) : 0, moveCode.length + 2 + 4 * own.length);
+      for (const { word, right, mask, left } of own) moveCode.push(word, right, mask, left);
     }
     if (written === 'char5') addTest('characters', index, characterParity(at, layout));
   });
@@ -110,10 +124,10 @@ export function compile(layout: Layout): Compiled {
     layout,
     fields,
     tests,
-    limbs: limbFlips.length,
+    limbs,
+    turnedWords: isTurned ? wordsOf(layout) : 0,
     testCode: Int32Array.from(testCode),
     moveCode: Int32Array.from(moveCode),
-    limbFlips: Int32Array.from(limbFlips),
   };
 }
 
@@ -141,12 +155,19 @@ function compareCode(equations: Equation[]): number[] {
   return [COMPARE, words.size, ...[...words].flatMap(([word, { mask, wanted }]) => [word, mask, wanted])];
 }
 
-/** PARITY, the number of equations, then for each: its constant, the number of its words, and word, mask for each. */
+/**
+ * PARITY, the number of equations, then for each: its constant, the number of its words, and word, mask for each. Where none
+ * has more than two words, NEAR instead, and for each equation: its constant, and two times word, mask.
+ */
 function parityCode(equations: Equation[]): number[] {
-  const code = [PARITY, equations.length];
-  for (const { mask, constant } of equations) {
-    const words = [...mask.keys()].filter((word) => mask[word] !== 0);
-    code.push(constant, words.length, ...words.flatMap((word) => [word, mask[word]! | 0]));
+  const termsOf = ({ mask }: Equation) =>
+    [...mask.keys()].filter((word) => mask[word] !== 0).map((word) => [word, mask[word]! | 0]);
+  const isNear = equations.every((one) => termsOf(one).length <= 2);
+  const code = [isNear ? NEAR : PARITY, equations.length];
+  for (const one of equations) {
+    const terms = termsOf(one);
+    if (isNear) code.push(one.constant, ...[terms[0] ?? [0, 0], terms[1] ?? [0, 0]].flat());
+    else code.push(one.constant, terms.length, ...terms.flat());
   }
   return code;
 }
@@ -236,25 +257,47 @@ export function checkValue(method: CheckMethod, covered: Bits): bigint {
   });
 }
 
-/** The instructions that gather bits of the format's own order (most significant first) into limbs. */
-function movesOf(bits: number[], firstLimb: number, layout: Layout): number[] {
+interface Move {
+  word: number;
+  right: number;
+  mask: number;
+  left: number;
+  limb: number;
+}
+
+/**
+ * What gathers bits of the format's own order (most significant first) into limbs: a run of the read at a time, rising, or
+ * falling where digits or all bits stand lowest first. A falling run rises in the word turned round, which stands `words`
+ * further on.
+ */
+function movesOf(bits: number[], layout: Layout): Move[] {
+  const words = wordsOf(layout);
   const width = bits.length;
-  const moves: number[] = [];
+  const moves: Move[] = [];
   const arrival = bits.map((p) => arrivalOf(p, layout) - 1);
   const limbAt = (k: number) => (width - 1 - k) >>> 5;
-  for (let i = 0; i < width; ) {
+  const runFrom = (i: number, step: 1 | -1) => {
     let end = i + 1;
     const follows = (k: number) =>
-      arrival[k] === arrival[k - 1]! + 1 && arrival[k]! >>> 5 === arrival[i]! >>> 5 && limbAt(k) === limbAt(i);
+      arrival[k] === arrival[k - 1]! + step && arrival[k]! >>> 5 === arrival[i]! >>> 5 && limbAt(k) === limbAt(i);
     while (end < width && follows(end)) end++;
-    moves.push(
-      arrival[i]! >>> 5,
-      31 - (arrival[end - 1]! & 31),
-      ones(end - i),
-      (width - end) & 31,
-      firstLimb + limbAt(i),
-    );
+    return end;
+  };
+  for (let i = 0; i < width; ) {
+    const [rising, falling] = [runFrom(i, 1), runFrom(i, -1)];
+    const isRising = rising >= falling;
+    const end = isRising ? rising : falling;
+    const last = arrival[end - 1]! & 31;
+    moves.push({
+      word: (arrival[i]! >>> 5) + (isRising ? 0 : words),
+      right: isRising ? 31 - last : last,
+      mask: ones(end - i),
+      left: (width - end) & 31,
+      limb: limbAt(i),
+    });
     i = end;
   }
   return moves;
 }
+
+const wordsOf = ({ bits }: Pick<Layout, 'bits'>): number => (bits + 31) >>> 5;

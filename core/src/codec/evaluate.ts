@@ -1,5 +1,5 @@
 /** Evaluate: the inner loop of decoding. It allocates nothing; what it finds goes into an `Evaluation` used again. */
-import { COMPARE, type Compiled, SUM, SUMS } from './compile.ts';
+import { COMPARE, type Compiled, NEAR, SUM, SUMS } from './compile.ts';
 
 /** One read under one layout. */
 export class Evaluation {
@@ -8,23 +8,43 @@ export class Evaluation {
   /** 1 for each test of the layout that fails. */
   readonly failed: Uint8Array;
   failures = 0;
+  /** Room for the words of a read and for what is turned round of them. */
+  readonly source: Uint32Array;
 
   constructor(compiled: Compiled) {
     this.limbs = new Uint32Array(compiled.limbs);
     this.failed = new Uint8Array(compiled.tests.length);
+    this.source = new Uint32Array(2 * compiled.turnedWords);
   }
 }
 
 /** Cuts out every value and runs every test. `words` are the left-justified words of a read of the layout's length. */
 export function evaluate(compiled: Compiled, words: Uint32Array, out: Evaluation): void {
   runTests(compiled.testCode, words, out);
-  const { moveCode, limbFlips } = compiled;
+  const { moveCode, turnedWords } = compiled;
   const { limbs } = out;
-  for (let k = 0; k < limbs.length; k++) limbs[k] = limbFlips[k]!;
-  for (let m = 0; m < moveCode.length; m += 5) {
-    const piece = (words[moveCode[m]!]! >>> moveCode[m + 1]!) & moveCode[m + 2]!;
-    limbs[moveCode[m + 4]!]! ^= piece << moveCode[m + 3]!;
+  const source = turnedWords === 0 ? words : withTurned(words, turnedWords, out.source);
+  for (let limb = 0, c = 0; limb < limbs.length; limb++) {
+    let value = moveCode[c]!;
+    const end = moveCode[c + 1]!;
+    for (c += 2; c < end; c += 4)
+      value ^= ((source[moveCode[c]!]! >>> moveCode[c + 1]!) & moveCode[c + 2]!) << moveCode[c + 3]!;
+    limbs[limb] = value;
   }
+}
+
+/** The words of a read, and behind them each of them turned round, its first bit last. */
+function withTurned(words: Uint32Array, count: number, into: Uint32Array): Uint32Array {
+  for (let k = 0; k < count; k++) {
+    let word = words[k]!;
+    into[k] = word;
+    word = ((word >>> 1) & 0x55555555) | ((word & 0x55555555) << 1);
+    word = ((word >>> 2) & 0x33333333) | ((word & 0x33333333) << 2);
+    word = ((word >>> 4) & 0x0f0f0f0f) | ((word & 0x0f0f0f0f) << 4);
+    word = ((word >>> 8) & 0x00ff00ff) | ((word & 0x00ff00ff) << 8);
+    into[count + k] = (word >>> 16) | (word << 16);
+  }
+  return into;
 }
 
 function runTests(code: Int32Array, words: Uint32Array, out: Evaluation): void {
@@ -34,7 +54,15 @@ function runTests(code: Int32Array, words: Uint32Array, out: Evaluation): void {
     const opcode = code[c++]!;
     let count = code[c++]!;
     let wrong = 0;
-    if (opcode === COMPARE) {
+    if (opcode === NEAR) {
+      for (; count > 0; count--, c += 5) {
+        let sum = (words[code[c + 1]!]! & code[c + 2]!) ^ (words[code[c + 3]!]! & code[c + 4]!);
+        sum ^= sum >>> 16;
+        sum ^= sum >>> 8;
+        sum ^= sum >>> 4;
+        wrong |= ((0x6996 >>> (sum & 15)) & 1) ^ code[c]!;
+      }
+    } else if (opcode === COMPARE) {
       for (; count > 0; count--, c += 3) wrong |= (words[code[c]!]! & code[c + 1]!) ^ code[c + 2]!;
       wrong = wrong === 0 ? 0 : 1;
     } else if (opcode === SUM) {

@@ -1,7 +1,7 @@
 /** Fits: one read under many formats, best first. */
 import type { Bits } from '../bits/index.ts';
 import { type Format, isSound } from '../format/index.ts';
-import { type Decoded, decode, type Fit } from './decode.ts';
+import { type Decoded, decodeInto, type Fit } from './decode.ts';
 
 export interface FitOf<F extends Format = Format> extends Decoded {
   format: F;
@@ -18,7 +18,8 @@ export function fitsOf<F extends Format>(bits: Bits, formats: readonly F[], all 
   const fits: FitOf<F>[] = [];
   for (const format of formats) {
     if (!isSound(format)) continue;
-    const { fit, reason, values, parity, checks } = decode(bits, format);
+    const values: Record<string, string> = {};
+    const { fit, reason, parity, checks } = decodeInto(values, bits, format);
     if (all || fit !== 'none') fits.push({ format, fit, reason, values, parity, checks });
   }
   return fits.length < 2 ? fits : fits.sort((a, b) => RANK[a.fit] - RANK[b.fit] || tested(b) - tested(a));
