@@ -1,8 +1,9 @@
 /** The bits of a card not read yet: typed numbers, or a range of the box. */
 import { rangeOf } from '@rawbits/core/format';
 import { type GroupFinding, type PredictionFinding, percentOf } from '@rawbits/core/identify';
-import { useState } from 'react';
 import { CopyButton } from '../../parts/copy/CopyButton.tsx';
+import { useDraft } from '../../platform/drafts/useDraft.ts';
+import { useSite } from '../../platform/site/useSite.ts';
 import type { WorkingCase } from './useCase.ts';
 
 const MOST_OF_RANGE = 100;
@@ -31,7 +32,8 @@ function numbersFrom(text: string): string[] {
 
 export function Predict({ finding, working }: { finding: GroupFinding; working: WorkingCase }) {
   const asked = working.shown?.questions.predict ?? [];
-  const [text, setText] = useState('');
+  const { id: site } = useSite();
+  const [text = '', setText] = useDraft<string>('numbers to predict', `${site} ${working.shown?.id ?? ''}`);
   const ask = () => {
     const fresh = numbersFrom(text).filter((n) => !asked.includes(n));
     if (fresh.length > 0) working.setQuestions({ predict: [...fresh, ...asked].slice(0, 200) });

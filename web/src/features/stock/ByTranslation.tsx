@@ -1,6 +1,7 @@
 /** The number of a card from what another device shows for it, by a translation of the site. */
 import { useState } from 'react';
 import { numberBy } from '../../parts/readings/readingsBy.ts';
+import { useDraft } from '../../platform/drafts/useDraft.ts';
 import { useTranslationsQuery } from '../../platform/endpoints/translations.ts';
 import { Field } from '../../platform/forms/Field.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
@@ -9,7 +10,7 @@ export function ByTranslation({ onNumber }: { onNumber: (number: string) => void
   const { id: site } = useSite();
   const { data: translations = [] } = useTranslationsQuery(site);
   const [chosen, setChosen] = useState('');
-  const [text, setText] = useState('');
+  const [text = '', setText] = useDraft<string>('outputs to translate', site);
   if (translations.length === 0) return null;
   const translation = translations.find((t) => t.id === chosen) ?? translations[0]!;
   const number = numberBy(translation, text);
