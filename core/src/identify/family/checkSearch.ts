@@ -1,6 +1,6 @@
 /**
- * Checks that may stand anywhere in a read: exclusive ors over nibbles and bytes, the longitudinal check of 5-bit characters, and CRCs
- * as published, over any run of bits. All of them are looked for at once: the register runs along the read from every beginning, and
+ * Checks that may stand anywhere in a read: exclusive ors and sums over nibbles and bytes, the longitudinal check of 5-bit characters,
+ * and CRCs as published, over any run of bits. All of them are looked for at once: the register runs along the read from every beginning, and
  * what it holds after each bit is looked up among what stands in the read.
  */
 import type { Bits } from '../../bits/index.ts';
@@ -128,6 +128,7 @@ export function checksAmong(
   inGroups(search, length, 4, { kind: 'xor', width: 4 });
   inGroups(search, length, 8, { kind: 'xor', width: 8 });
   inGroups(search, length, 5, { kind: 'lrc5' });
+  for (const width of [4, 8]) inSums(search, length, width);
   for (const group of GROUPS) {
     if (!search.areAll) break;
     if (group[0]!.reflected) reflected(search, length, group);
@@ -152,6 +153,33 @@ function inGroups(search: Search, length: number, width: number, method: CheckMe
         said[c] = method.kind === 'lrc5' ? withOddParity(sums[c]! >> 1) : sums[c]!;
       }
       search.take(windows, width, first, next + width - 1, said, variants);
+    }
+  }
+}
+
+/** Sums of groups of bits, of which as many of the lowest are kept, and their two's complements. */
+function inSums(search: Search, length: number, width: number): void {
+  if (2 * width > length) return;
+  const windows = search.windowsOf(width);
+  const { values } = windows;
+  const mask = 2 ** width - 1;
+  const sums = new Int32Array(values.length);
+  const plain = [{ method: { kind: 'sum', width, negated: false } as const, added: 0 }];
+  const negated = [{ method: { kind: 'sum', width, negated: true } as const, added: 0 }];
+  for (let first = 0; first + width <= length && search.areAll; first++) {
+    sums.fill(0);
+    for (let next = first; next + width <= length; next += width) {
+      for (let c = 0; c < sums.length; c++) sums[c] = (sums[c]! + values[c]![next]!) & mask;
+      // The sum of one group is its exclusive or, too.
+      if (next > first) search.take(windows, width, first, next + width - 1, sums, plain);
+      search.take(
+        windows,
+        width,
+        first,
+        next + width - 1,
+        sums.map((sum) => -sum & mask),
+        negated,
+      );
     }
   }
 }

@@ -16,6 +16,7 @@ const METHODS: CheckMethod[] = [
   { kind: 'xor', width: 4 },
   { kind: 'xor', width: 8 },
   { kind: 'lrc5' },
+  ...[4, 8].flatMap((width) => [false, true].map((negated): CheckMethod => ({ kind: 'sum', width, negated }))),
   ...PUBLISHED_CRCS.map(
     ({ width, poly, init, reflected, xorOut }): CheckMethod => ({
       kind: 'crc',
@@ -39,6 +40,8 @@ function everyCheck(reads: readonly Bits[]): string[] {
     for (let first = 0; first < length; first++)
       for (let last = first + width - 1; last < length; last++) {
         if ((last - first + 1) % checkGroup(method) !== 0) continue;
+        // The sum of one group is its exclusive or.
+        if (method.kind === 'sum' && !method.negated && last - first + 1 === width) continue;
         const values = reads.map((bits) => checkValue(method, bits.slice(first + 1, last + 1)));
         for (let at = 0; at + width <= length; at++) {
           if (at <= last && at + width > first) continue;

@@ -37,6 +37,11 @@ export function valueOver({ method, first, last, inverted, width }: CheckAt, rea
     }
     return (isReflected ? mirrored(register, width) : register) ^ xorOut ^ (turn && mask);
   }
+  if (method.kind === 'sum') {
+    let total = 0;
+    for (let i = first; i <= last; i++) total += (read[i]! ^ turn) << (width - 1 - ((i - first) % width));
+    return ((method.negated ? -total : total) & mask) ^ (turn && mask);
+  }
   let sum = 0;
   for (let i = first; i <= last; i++) sum ^= (read[i]! ^ turn) << (width - 1 - ((i - first) % width));
   return (method.kind === 'lrc5' ? withOddParity(sum >> 1) : sum) ^ (turn && mask);

@@ -54,16 +54,27 @@ function digitsOf(bits: Uint8Array): string {
   return digits;
 }
 
-/** What a check says: its bits over the likeliest, each as sure as those it is a sum of. */
-function fillIn(
-  check: CheckAt,
-  { may, ones, likeliest }: { may: Uint8Array; ones: Float64Array; likeliest: Uint8Array },
-): void {
-  const { width } = check;
+/** What is heard so far of the positions of a card. */
+interface Told {
+  may: Uint8Array;
+  ones: Float64Array;
+  likeliest: Uint8Array;
+}
+
+/** What a check says of its own bits, from those that it is over. */
+function fillIn(check: CheckAt, told: Told): void {
+  if (check.method.kind === 'sum') fillInSum(check, told);
+  else fillInLinear(check, told);
+}
+
+/** Its bits over the likeliest, each as sure as those it is an exclusive or of. */
+function fillInLinear(check: CheckAt, told: Told): void {
+  const { width, first, last } = check;
+  const { may, ones, likeliest } = told;
   const value = valueOver(check, likeliest);
   const leans = new Float64Array(width).fill(1);
   const isOpen = new Uint8Array(width);
-  for (let p = check.first; p <= check.last; p++) {
+  for (let p = first; p <= last; p++) {
     if (may[p] !== 3) continue;
     likeliest[p]! ^= 1;
     const turned = value ^ valueOver(check, likeliest);
@@ -75,12 +86,58 @@ function fillIn(
     }
   }
   for (let i = 0; i < width; i++) {
-    const p = check.at + i;
     const bit = (value >> (width - 1 - i)) & 1;
-    likeliest[p] = bit;
-    may[p] = isOpen[i] ? 3 : bit ? 2 : 1;
-    ones[p] = bit ? (1 + leans[i]!) / 2 : (1 - leans[i]!) / 2;
+    put(told, check.at + i, bit, isOpen[i] ? 3 : bit ? 2 : 1, bit ? (1 + leans[i]!) / 2 : (1 - leans[i]!) / 2);
   }
+}
+
+/** A sum carries: of all that it may come to, how likely each is, by one open bit after the other. */
+function fillInSum(check: CheckAt, told: Told): void {
+  const { width, first, last, method, inverted } = check;
+  const { may, ones, likeliest } = told;
+  const size = 2 ** width;
+  const isNegated = method.kind === 'sum' && method.negated;
+  let odds = new Float64Array(size);
+  let isMet = new Uint8Array(size);
+  odds[0] = 1;
+  isMet[0] = 1;
+  const turn = inverted ? 1 : 0;
+  for (let p = first; p <= last; p++) {
+    const weight = 2 ** (width - 1 - ((p - first) % width));
+    const one = turn ? 1 - ones[p]! : ones[p]!;
+    const mayBe = may[p] === 3 ? 3 : likeliest[p]! ^ turn ? 2 : 1;
+    const [nextOdds, nextMet] = [new Float64Array(size), new Uint8Array(size)];
+    for (let value = 0; value < size; value++) {
+      if (!isMet[value]) continue;
+      const more = (value + weight) % size;
+      if (mayBe & 1) {
+        nextMet[value] = 1;
+        nextOdds[value]! += odds[value]! * (mayBe === 3 ? 1 - one : 1);
+      }
+      if (mayBe & 2) {
+        nextMet[more] = 1;
+        nextOdds[more]! += odds[value]! * (mayBe === 3 ? one : 1);
+      }
+    }
+    [odds, isMet] = [nextOdds, nextMet];
+  }
+  for (let i = 0; i < width; i++) {
+    let [own, chance] = [0, 0];
+    for (let value = 0; value < size; value++) {
+      if (!isMet[value]) continue;
+      const said = isNegated ? (size - value) % size : value;
+      const bit = ((said >> (width - 1 - i)) & 1) ^ turn;
+      own |= bit ? 2 : 1;
+      if (bit) chance += odds[value]!;
+    }
+    put(told, check.at + i, chance >= 0.5 ? 1 : 0, own, own === 2 ? 1 : own === 1 ? 0 : chance);
+  }
+}
+
+function put({ may, ones, likeliest }: Told, p: number, bit: number, mayBe: number, one: number): void {
+  likeliest[p] = bit;
+  may[p] = mayBe;
+  ones[p] = one;
 }
 
 /** How likely some bits are by all that is heard. */
