@@ -9,13 +9,15 @@ import { type Column, columnsOfNumbers, columnsOfReads, varies } from './cards/c
 import { type NumberPlace, placesOf, valueAt } from './cards/places.ts';
 import { type PrintReading, plainReadings, withAdded, withLastDigits } from './cards/readings.ts';
 import type { Specimen } from './cards/specimen.ts';
-import { addedInOtherOrders } from './family/index.ts';
+import { addedInOtherOrders, type CheckAt, sumOf, turnedBy } from './family/index.ts';
 import { type Hypothesis, type Known, knownFormats, libraryHypotheses, structures } from './hypotheses.ts';
 import { addedConstants, lastDigits } from './search.ts';
 
 export interface Read {
   reading: PrintReading;
   hull: Hull;
+  /** Bits that are no exclusive or of number bits, but a sum that all of these cards have. */
+  sum?: CheckAt;
   places: NumberPlace[];
 }
 
@@ -98,10 +100,17 @@ function build(reading: PrintReading, specimens: Specimen[], columns: readonly C
   const facilities = inside.map((i) => specimens[i]!.facility ?? reading.facilities[i]);
   const all = facilities.every((f) => f !== undefined);
   const above = all ? Math.max(...facilities.map((f) => bitLength(f!))) : 0;
-  const hull = new Hull(width + above, specimens[0]!.bits.length, inside.length);
-  inside.forEach((i, k) => {
-    hull.add(keyOf(reading.numbers[i]!, all ? facilities[k] : undefined, width), specimens[i]!.bits);
-  });
+  const hullBy = (sum: CheckAt | undefined): Hull => {
+    const made = new Hull(width + above, specimens[0]!.bits.length, inside.length, sum && turnedBy(sum));
+    inside.forEach((i, k) => {
+      made.add(keyOf(reading.numbers[i]!, all ? facilities[k] : undefined, width), specimens[i]!.bits);
+    });
+    return made;
+  };
+  const plain = hullBy(undefined);
+  const sums = plain.consistent ? [] : sumOf(inside.map((i) => specimens[i]!.bits));
+  const sum = sums.find((one) => hullBy(one).consistent);
+  const hull = sum ? hullBy(sum) : plain;
   const own = inside.length === specimens.length ? columns : columnsOfReads(inside.map((i) => specimens[i]!.bits));
   const numbers = columnsOfNumbers(inside.map((i) => reading.numbers[i]!));
   // One card alone bears no unusual reading out: some place holds nearly any number by chance.
@@ -113,7 +122,7 @@ function build(reading: PrintReading, specimens: Specimen[], columns: readonly C
     (changing > 0 && evidence >= EVIDENCE_FOR_DOUBT);
   const allSame = inside.length > 1 && new Set(inside.map((i) => reading.numbers[i])).size < 2;
   const places = !borneOut || allSame ? [] : placesOf({ reads: own, numbers, count: inside.length, misses: 0 });
-  return { reading, hull, places };
+  return { reading, hull, places, ...(sum && { sum }) };
 }
 
 /** Readings that are found in the bits: a constant added, or only the last digits printed. */

@@ -125,7 +125,9 @@ const lengthOf = (range: string): number =>
 
 /** A prediction as the algebra has it, or else as the family does. */
 export function withFamily(found: PredictionFinding, family: Family | undefined): PredictionFinding {
-  if (found.standing === 'proven' || !family) return found;
+  if (!family) return found;
+  // The algebra does not know sums that carry: where a member with one agrees with the cards, it is heard, too.
+  if (found.standing === 'proven' && !family.saysOtherwise(printOf(found.printed), found.bits!)) return found;
   const said = family.predict(printOf(found.printed));
   if (!said) return found;
   const { bits, settled, odds } = said;
@@ -213,7 +215,7 @@ export function boxOf(analysis: Analysis, families: Families, asked: Asked, cert
   const cards = prints.map((print): BoxCard => {
     const { text } = print;
     const row = rows.get(BigInt(text));
-    const card = cardOf(predict(analysis, print, { layouts: false }), () => family?.predict(print));
+    const card = cardOf(predict(analysis, print, { layouts: false }), print, family);
     const sure = certainty === undefined ? {} : standingWith(card.standing, card.odds, certainty);
     return { number: text, ...(row !== undefined && { row }), ...card, ...sure } as BoxCard;
   });
@@ -233,9 +235,10 @@ export function boxOf(analysis: Analysis, families: Families, asked: Asked, cert
   };
 }
 
-function cardOf(found: PredictionFinding, heard: () => ReturnType<Family['predict']>): Omit<BoxCard, 'number'> {
-  if (found.standing === 'proven') return { standing: 'proven', odds: 1, bits: found.bits };
-  const said = heard();
+function cardOf(found: PredictionFinding, print: PrintValue, family: Family | undefined): Omit<BoxCard, 'number'> {
+  if (found.standing === 'proven' && !family?.saysOtherwise(print, found.bits!))
+    return { standing: 'proven', odds: 1, bits: found.bits };
+  const said = family?.predict(print);
   if (!said) return { standing: 'open', odds: null, bits: null };
   const { settled, odds, bits } = said;
   return { standing: settled ? 'settled' : odds >= LIKELY ? 'likely' : 'open', odds, bits };

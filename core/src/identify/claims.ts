@@ -74,6 +74,7 @@ const sameRole = (a: Role | undefined, b: Role | undefined): boolean => roleInWo
 /** Whether what the specimens settle may be called proven: prints as they stand, agreeing, no rival, no suspect. */
 export const mayProve = ({ main, rivals, nearPlaces }: Analysis): boolean =>
   main !== undefined &&
+  main.sum === undefined &&
   main.reading.kind === 'as printed' &&
   main.hull.consistent &&
   rivals.length === 0 &&

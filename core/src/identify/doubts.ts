@@ -23,7 +23,7 @@ export function hullOf(analysis: Analysis, indices: readonly number[], number?: 
   const { main, facilities, width, length, specimens } = analysis;
   const inside = numbered(main!.reading);
   const known = inside.every((i) => facilities[i] !== undefined);
-  const hull = new Hull(main!.hull.width, length, indices.length);
+  const hull = new Hull(main!.hull.width, length, indices.length, main!.hull.turned);
   for (const i of indices) {
     const value = number?.(i) ?? main!.reading.numbers[i]!;
     hull.add(keyOf(value, known ? facilities[i] : undefined, width), specimens[i]!.bits);

@@ -16,6 +16,7 @@ import { bitFindings, changingBits, mayProve, settledNumberBits } from './claims
 import { doubtsOf } from './doubts.ts';
 import { mended } from './errors/mend.ts';
 import { explain } from './explain.ts';
+import { checkInWords } from './family/index.ts';
 import {
   type Finding,
   type GroupFinding,
@@ -175,7 +176,9 @@ function assumptionsOf({ main, facilities }: Analysis): string[] {
     main.reading.kind === 'as printed'
       ? 'the number is written in binary, and is what is printed'
       : readingInWords(main.reading),
-    'every bit is an exclusive or of number bits and a constant: fields, parity and CRC alike are',
+    main.sum
+      ? `every bit is an exclusive or of number bits and a constant, but that ${checkInWords(main.sum)}`
+      : 'every bit is an exclusive or of number bits and a constant: fields, parity and CRC alike are',
   ];
 }
 

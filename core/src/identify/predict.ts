@@ -6,6 +6,7 @@ import { type Analysis, keyOf, numbered, type Read } from './analysis.ts';
 import { valueAt } from './cards/places.ts';
 import { printedNumbers } from './cards/print.ts';
 import { type PrintValue, printValue, readingInWords } from './cards/readings.ts';
+import { checkInWords } from './family/index.ts';
 import type { PredictionFinding } from './finding.ts';
 import type { Hypothesis } from './hypotheses.ts';
 
@@ -68,6 +69,12 @@ export function predict(analysis: Analysis, print: PrintValue, { layouts = true 
     return open(
       `Another way to read the prints also fits every card and says otherwise: ${readingInWords(against.reading)}.`,
     );
+  if (main.sum)
+    return {
+      ...told,
+      standing: 'presumed',
+      why: `It adds up from the cards read, but for a sum that carries: ${checkInWords(main.sum)}, as on every card read.`,
+    };
   if (main.reading.kind !== 'as printed')
     return {
       ...told,

@@ -130,11 +130,15 @@ export class Hull {
   private still = 0;
   private count = 0;
 
-  /** For numbers of `width` bits, reads of `length` bits, and at most `most` specimens. */
+  /**
+   * For numbers of `width` bits, reads of `length` bits, and at most `most` specimens. `turned`, its own inverse, makes exclusive
+   * ors of a read in which some bits are none: of a sum, what it differs by from what it should be.
+   */
   constructor(
     readonly width: number,
     readonly length: number,
     most: number,
+    readonly turned?: (read: Bits) => Bits,
   ) {
     this.head = (width + 32) >>> 5;
     this.made = this.head + ((length + 31) >>> 5);
@@ -171,7 +175,7 @@ export class Hull {
     const index = this.count++;
     this.load(number, 1);
     const { scratch, head, made, stride } = this;
-    const { words } = bits;
+    const { words } = this.turned?.(bits) ?? bits;
     for (let i = 0; i < words.length; i++) scratch[head + i] = words[i]!;
     const lead = this.reduce();
     if (lead >= 0) {
@@ -238,7 +242,9 @@ export class Hull {
   predict(number: bigint): { bits: Bits; from: number[] } | undefined {
     if (number < 0n || number >> BigInt(this.width) !== 0n) return undefined;
     this.load(number, 1);
-    return this.reduce() < 0 ? { bits: this.restBits(), from: indicesIn(this.scratchMade, this.specimens) } : undefined;
+    if (this.reduce() >= 0) return undefined;
+    const bits = this.restBits();
+    return { bits: this.turned?.(bits) ?? bits, from: indicesIn(this.scratchMade, this.specimens) };
   }
 
   /** Whether a number lies in the hull. */

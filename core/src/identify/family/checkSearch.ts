@@ -137,6 +137,16 @@ export function checksAmong(
   return { found: search.found, areAll: search.areAll };
 }
 
+/** As `checksAmong`, of additive sums alone. */
+export function sumsAmong(
+  reads: readonly Bits[],
+  { isWanted, inverted, most }: Parameters<typeof checksAmong>[1],
+): readonly CheckAt[] {
+  const search = new Search(reads, isWanted, inverted, most);
+  for (const width of [4, 8]) inSums(search, reads[0]!.length, width);
+  return search.found;
+}
+
 /** Exclusive ors over groups of bits. Of a longitudinal check the parity bit is odd over its own character. */
 function inGroups(search: Search, length: number, width: number, method: CheckMethod): void {
   if (2 * width > length) return;

@@ -168,6 +168,16 @@ export class Family {
     };
   }
 
+  /** Whether a member with an additive sum, which agrees with the cards, may give other bits. */
+  saysOtherwise(print: PrintValue, bits: string): boolean {
+    if (!this.sites.some(({ check }) => check?.method.kind === 'sum')) return false;
+    return this.heardOf(print).some(({ site: { check }, may }) => {
+      if (check?.method.kind !== 'sum') return false;
+      for (let p = check.at; p < check.at + check.width; p++) if (may[p] !== (bits[p] === '1' ? 2 : 1)) return true;
+      return false;
+    });
+  }
+
   /** How open each position of a card is, in bits from 0 to 1, and 0 where it is settled; undefined where the print is no number. */
   openness(print: PrintValue): Float64Array | undefined {
     const chances = new Float64Array(this.first.length);

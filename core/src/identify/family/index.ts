@@ -1,6 +1,8 @@
 /** The family of formats that a settled prediction is proven within. */
 
+export { sumOf, turnedBy } from './additive.ts';
 export { checksAmong } from './checkSearch.ts';
+export { type CheckAt, checkInWords } from './checks.ts';
 export { ChecksInParts } from './checksInParts.ts';
 export { Family, type Prediction, type Rival } from './family.ts';
 export { Frame } from './frame.ts';
