@@ -108,7 +108,12 @@ function build(reading: PrintReading, specimens: Specimen[], columns: readonly C
     return made;
   };
   const plain = hullBy(undefined);
-  const sums = plain.consistent ? [] : sumOf(inside.map((i) => specimens[i]!.bits));
+  const sums = plain.contradicted
+    ? sumOf(
+        inside.map((i) => specimens[i]!.bits),
+        plain.contradicted,
+      )
+    : [];
   const sum = sums.find((one) => hullBy(one).consistent);
   const hull = sum ? hullBy(sum) : plain;
   const own = inside.length === specimens.length ? columns : columnsOfReads(inside.map((i) => specimens[i]!.bits));

@@ -170,6 +170,18 @@ export class Hull {
     return this.relations.every((relation) => relation.wrong === undefined);
   }
 
+  /** The first and the last bit (from 1) in which specimens contradict one another; undefined where none do. */
+  get contradicted(): [first: number, last: number] | undefined {
+    let [first, last] = [Number.POSITIVE_INFINITY, 0];
+    for (const { wrong } of this.relations)
+      wrong?.forEach((word, w) => {
+        if (word === 0) return;
+        first = Math.min(first, w * 32 + Math.clz32(word) + 1);
+        last = Math.max(last, w * 32 + Math.clz32(word & -word) + 1);
+      });
+    return last === 0 ? undefined : [first, last];
+  }
+
   /** Adds a specimen by its number and its read. */
   add(number: bigint, bits: Bits): void {
     const index = this.count++;

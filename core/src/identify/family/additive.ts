@@ -8,10 +8,17 @@ import { type CheckAt, valueOver } from './checks.ts';
 
 /** Fewer cards have some sum by chance. */
 const LEAST = 5;
-const MOST = 64;
+const MOST = 1000;
 
-/** The sums that all of some reads have and that change among them, one of those that stand at each place, the likeliest first. */
-export function sumOf(reads: readonly Bits[]): CheckAt[] {
+/** The widest sum. */
+const WIDEST = 8;
+
+/**
+ * The sums that all of some reads have, over bits that change among them, and in whose place stand all bits in which the cards
+ * contradict one another (`within`, from 1): one of those that stand at each place, the likeliest first.
+ */
+export function sumOf(reads: readonly Bits[], within: readonly [first: number, last: number]): CheckAt[] {
+  if (within[1] - within[0] >= WIDEST) return [];
   const distinct = [...new Map(reads.map((bits) => [bits.toBinary(), bits])).values()];
   if (distinct.length < LEAST) return [];
   const { length } = distinct[0]!;
@@ -20,8 +27,8 @@ export function sumOf(reads: readonly Bits[]): CheckAt[] {
     before.push(before.at(-1)! + (distinct.some((bits) => bits.at(p) !== distinct[0]!.at(p)) ? 1 : 0));
   const changes = (first: number, last: number) => before[last + 1]! > before[first]!;
   const found = [false, true].flatMap((inverted) =>
-    sumsAmong(distinct, { isWanted: changes, inverted, most: MOST }).filter(({ at, width }) =>
-      changes(at, at + width - 1),
+    sumsAmong(distinct, { isWanted: changes, inverted, most: MOST }).filter(
+      ({ at, width }) => at < within[0] && within[1] <= at + width,
     ),
   );
   const likeliest = found.toSorted((a, b) => a.bits - b.bits);

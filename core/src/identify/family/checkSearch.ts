@@ -174,22 +174,19 @@ function inSums(search: Search, length: number, width: number): void {
   const { values } = windows;
   const mask = 2 ** width - 1;
   const sums = new Int32Array(values.length);
+  const complements = new Int32Array(values.length);
   const plain = [{ method: { kind: 'sum', width, negated: false } as const, added: 0 }];
   const negated = [{ method: { kind: 'sum', width, negated: true } as const, added: 0 }];
   for (let first = 0; first + width <= length && search.areAll; first++) {
     sums.fill(0);
     for (let next = first; next + width <= length; next += width) {
-      for (let c = 0; c < sums.length; c++) sums[c] = (sums[c]! + values[c]![next]!) & mask;
+      for (let c = 0; c < sums.length; c++) {
+        sums[c] = (sums[c]! + values[c]![next]!) & mask;
+        complements[c] = -sums[c]! & mask;
+      }
       // The sum of one group is its exclusive or, too.
       if (next > first) search.take(windows, width, first, next + width - 1, sums, plain);
-      search.take(
-        windows,
-        width,
-        first,
-        next + width - 1,
-        sums.map((sum) => -sum & mask),
-        negated,
-      );
+      search.take(windows, width, first, next + width - 1, complements, negated);
     }
   }
 }
