@@ -12,7 +12,7 @@ export default defineConfig({
       { test: { name: 'demo', include: ['demo/src/**/*.test.ts'] } },
       { test: { name: 'cli', include: ['cli/src/**/*.test.ts'], testTimeout: 60_000 } },
       { test: { name: 'peers', include: ['peers/src/**/*.test.ts'], testTimeout: 60_000, hookTimeout: 60_000 } },
-      { test: { name: 'web', include: ['web/src/**/*.test.{ts,tsx}'] } },
+      { test: { name: 'web', include: ['web/src/**/*.test.{ts,tsx}'], testTimeout: 60_000 } },
       { test: { name: 'rules', include: ['bin/lib/**/*.test.ts'], testTimeout: 60_000, hookTimeout: 120_000 } },
       {
         test: {

@@ -216,6 +216,8 @@ describe('defining formats', () => {
     await browser.on('section[aria-label="Dry run"] input', (e) => e.sendKeys('2'));
     await save.click();
     await browser.see('version 2 · box label');
+    await browser.see('Saved, but not at the doors yet', '[aria-label="Yet to be loaded"]');
+    await browser.see('Main building', '[aria-label="Yet to be loaded"]');
     await browser.click('Versions');
     await browser.see('different reads on file are not the same under both', '[data-testid=comparison]');
     await browser.click('Use this one');
@@ -223,6 +225,26 @@ describe('defining formats', () => {
     expect(await browser.textOf('[data-testid="cards newly refused"]')).toBe('0');
     await browser.click('Save the change');
     await browser.see('version 1 (version 2 is in the library)');
+    // The boat shed has what it had; at the main building a card waits, as before.
+    await browser.driver.wait(
+      async () => !(await browser.textOf('[aria-label="Yet to be loaded"]')).includes('Boat shed'),
+      10_000,
+    );
+  });
+
+  it('a second format of one length at a door shows first whose cards become ambiguous', async () => {
+    await go('read');
+    await browser.paste('26:028E4694');
+    await browser.onPath('//tr//button[contains(., "number only")]', (e) => e.click());
+    await browser.click('Accept at a door');
+    await browser.onPath('//fieldset//button[.="Boat shed"]', (e) => e.click());
+    await browser.see('become ambiguous', 'dialog [data-testid=ambiguous]');
+    await browser.see('Mikkel Aune', 'dialog [data-testid=ambiguous]');
+    await browser.see('this card', 'dialog [data-testid=ambiguous]');
+    await browser.click('Do not save');
+    await browser.gone('dialog [data-testid=ambiguous]');
+    await go('doors');
+    await browser.see('current', '[data-controller=boat-shed] [data-testid=standing]');
   });
 
   it('one card, two numbers: the translation found is kept, and the paste field applies it', async () => {

@@ -234,8 +234,11 @@ function Header({
   const positions = Array.from({ length }, (_, i) => i + 1);
   return (
     <svg width={LEFT + xOf(length) + cell.width + 8} height={34} aria-hidden="true" className="block">
-      <text x={8} y={13} fontSize={11} className="fill-ink-2">
+      <text x="2.5rem" y={29} fontSize={11} className="fill-ink-2">
         print
+      </text>
+      <text x="9.6rem" y={29} fontSize={11} className="fill-ink-2">
+        aside
       </text>
       {positions
         .filter((p) => (p - 1) % group === 0 || p === length || p === column)
