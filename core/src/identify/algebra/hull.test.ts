@@ -94,6 +94,24 @@ describe('the hull of the specimens’ numbers', () => {
 });
 
 describe('with many specimens, where rows are taken out by tables', () => {
+  it('says between which bits specimens contradict one another, wherever in a word those stand', () => {
+    const bit = fc.integer({ min: 1, max: 80 });
+    fc.assert(
+      fc.property(fc.uniqueArray(bit, { minLength: 1, maxLength: 4 }), bit, (turned, one) => {
+        const read = Bits.build(80, (p) => (p * 7 + one) % 3 === 0);
+        const hull = new Hull(8, 80, 3);
+        hull.add(5n, read);
+        hull.add(6n, read);
+        expect(hull.contradicted).toBeUndefined();
+        hull.add(
+          5n,
+          Bits.build(80, (p) => (read.at(p) === 1) !== turned.includes(p)),
+        );
+        expect(hull.contradicted).toEqual([Math.min(...turned), Math.max(...turned)]);
+      }),
+    );
+  });
+
   it('says what the map says, before and after a dimension comes late', () => {
     for (const [width, length, seed] of [
       [40, 70, 1],
