@@ -2,9 +2,10 @@
 /** Several pasted lines: counted, what is wrong first, taken all or none; a refusal is told in its own words, and nothing is lost by it. */
 import { CATALOGUE } from '@rawbits/core/catalogue';
 import { readsIn } from '@rawbits/core/intake';
-import { cleanup, render, screen, within } from '@testing-library/react';
+import { cleanup, render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { afterEach, beforeEach, expect, it, vi } from 'vitest';
+import { rows } from '../testing/rows.ts';
 import { SeveralReads } from './SeveralReads.tsx';
 
 const { server, rights, told } = vi.hoisted(() => ({
@@ -50,16 +51,6 @@ function show(text: string) {
   render(<SeveralReads lines={readAgain(text)} readAgain={readAgain} onClose={closed} />);
   return closed;
 }
-const rows = () =>
-  screen
-    .getAllByRole('row')
-    .slice(1)
-    .map((row) =>
-      within(row)
-        .getAllByRole('cell')
-        .map(({ textContent }) => textContent),
-    );
-
 it('says how many can be taken, and names each line that cannot before the others', () => {
   show(LINES);
   expect(screen.getByRole('heading').textContent).toBe('4 lines, each a read of its own');

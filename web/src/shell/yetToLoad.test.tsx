@@ -6,28 +6,10 @@ import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';
 import { doorApi as endpoints } from '../platform/endpoints/doors.ts';
 import { leftToLoad } from '../platform/frame/slice.ts';
+import { controller } from '../testing/doors.ts';
 import { SITE, StandIn, show } from '../testing/page.tsx';
 import { YetToLoad } from './YetToLoad.tsx';
 
-const controller = (name: string, more: Partial<Controller> = {}): Controller => ({
-  id: name.toLowerCase().replace(' ', '-'),
-  name,
-  device: name.toLowerCase().replace(' ', '-'),
-  comparesFacility: true,
-  wantedFormats: [],
-  loadedFormats: [],
-  wantedCards: 0,
-  loadedCards: 0,
-  standing: 'current',
-  waiting: [],
-  waitingCount: 0,
-  waitingMore: false,
-  loadedAt: null,
-  readers: [],
-  load: null,
-  answers: true,
-  ...more,
-});
 const BOAT_SHED = controller('Boat shed', { standing: 'changes waiting', waitingCount: 1 });
 const MAIN = controller('Main building', { standing: 'changes waiting', waitingCount: 2000, waitingMore: true });
 const COLD_STORE = controller('Cold store', { standing: 'never loaded' });

@@ -1,7 +1,8 @@
 // @vitest-environment jsdom
 /** What becomes ambiguous: counted, the gravest first, each reading with whose card it would be. */
-import { cleanup, render, screen, within } from '@testing-library/react';
+import { cleanup, render, screen } from '@testing-library/react';
 import { afterEach, expect, it } from 'vitest';
+import { rows } from '../../testing/rows.ts';
 import { Ambiguous } from './Ambiguous.tsx';
 
 afterEach(cleanup);
@@ -19,16 +20,6 @@ const own = (id: string, name: string, holder?: string): Found['examples'][numbe
     { format: '26-0-24', number: '3811321', facility: null, card: null },
   ],
 });
-const rows = () =>
-  screen
-    .getAllByRole('row')
-    .slice(1)
-    .map((row) =>
-      within(row)
-        .getAllByRole('cell')
-        .map(({ textContent }) => textContent),
-    );
-
 it('first what would be taken for somebody else’s card, then the cards that somebody holds', () => {
   const others = own('c3', '58/7', 'Isak Fjelde');
   others.meanings[1] = { ...others.meanings[1]!, card: { id: 'c9', name: '3811321', holder: 'Ragna Holm' } };

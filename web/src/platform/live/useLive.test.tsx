@@ -1,9 +1,10 @@
 // @vitest-environment jsdom
 /** What a page asks for again when the feed says that something changed. */
-import { type Card, type Controller, cardApi, caseApi, doorApi, type Read, readApi } from '@rawbits/api';
+import { type Card, cardApi, caseApi, doorApi, type Read, readApi } from '@rawbits/api';
 import { act, screen, waitFor } from '@testing-library/react';
 import { useState } from 'react';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
+import { controller } from '../../testing/doors.ts';
 import { SITE, StandIn, show } from '../../testing/page.tsx';
 import { useCardsInfiniteQuery } from '../endpoints/cards.ts';
 import { useCasesQuery } from '../endpoints/cases.ts';
@@ -50,24 +51,6 @@ const card = (id: string, printed = ''): Card => ({
   bits: null,
   loaded: { in: 0, of: 0 },
 });
-const controller = (id: string, loadedCards = 0): Controller => ({
-  id,
-  name: id,
-  device: id,
-  comparesFacility: true,
-  wantedFormats: [],
-  loadedFormats: [],
-  wantedCards: 0,
-  loadedCards,
-  standing: 'current',
-  waiting: [],
-  waitingCount: 0,
-  waitingMore: false,
-  loadedAt: null,
-  readers: [],
-  load: null,
-  answers: true,
-});
 const read = (id: string): Read => ({
   id,
   at: '2026-11-25T10:00:00.000Z',
@@ -107,7 +90,7 @@ describe('the live feed', () => {
     server = new StandIn()
       .on(readApi.list, { site: SITE }, () => [read('r1')])
       .on(doorApi.list, { site: SITE }, () => [controller('shed'), controller('lab')])
-      .on(doorApi.one, { site: SITE, id: 'lab' }, () => controller('lab', 7))
+      .on(doorApi.one, { site: SITE, id: 'lab' }, () => controller('lab', { loadedCards: 7 }))
       .on(caseApi.list, { site: SITE }, () => [])
       .on(cardApi.list, { site: SITE }, (_body, query) => ({
         cards: query.has('after') ? [card('c3'), card('c4')] : [card('c1'), card('c2')],
