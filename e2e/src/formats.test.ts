@@ -234,7 +234,7 @@ describe('defining formats', () => {
 
   it('a second format of one length at a door shows first whose cards become ambiguous', async () => {
     await go('read');
-    await browser.paste('26:028E4694');
+    await browser.paste('28E4694 26 bits');
     await browser.onPath('//tr//button[contains(., "number only")]', (e) => e.click());
     await browser.click('Accept at a door');
     await browser.onPath('//fieldset//button[.="Boat shed"]', (e) => e.click());

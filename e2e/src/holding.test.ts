@@ -213,7 +213,8 @@ describe('what is in the hand', () => {
     await browser.see('it names no position', 'main');
     await browser.driver.navigate().refresh();
     await browser.see('it names no position', 'main');
-    await browser.driver.findElement(By.css('body')).click();
+    // Beside every field: what is pasted there is a read.
+    await browser.on('h1', (e) => e.click());
     await browser.paste('00111010010001111111001001');
     await browser.see('26 bits from a paste', 'h1');
     await browser.see('26 bits, 8 + 16', 'table');

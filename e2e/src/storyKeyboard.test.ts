@@ -45,7 +45,10 @@ describe('the boat shed’s unlabelled card, by keyboard', () => {
   const offered = async (words: string) => {
     await isKept();
     await browser.press('a');
-    await browser.driver.wait(async () => (await browser.driver.switchTo().activeElement().getText()) === words);
+    await browser.driver.wait(
+      async () => (await browser.driver.switchTo().activeElement().getText()) === words,
+      20_000,
+    );
     await browser.press(Key.ENTER);
   };
   /** By the command list: as much of the words is typed as it takes. */
@@ -56,7 +59,11 @@ describe('the boat shed’s unlabelled card, by keyboard', () => {
     await browser.press(typed);
     // The list follows what is typed: the one that Enter would take is the one that is meant.
     const first = () => browser.textOf('[cmdk-item][aria-selected=true]');
-    await browser.driver.wait(async () => (await first()).toLowerCase().includes(words));
+    await browser.driver.wait(
+      async () => (await first()).toLowerCase().includes(words),
+      20_000,
+      `${words} is not what Enter would take`,
+    );
     await browser.press(Key.ENTER);
   };
 
@@ -111,7 +118,7 @@ describe('the boat shed’s unlabelled card, by keyboard', () => {
   });
 
   it('the tape is reached by Tab, and selects', async () => {
-    await command('go to read', 'read');
+    await command('go to read');
     await browser.tabTo('[data-tape]');
     await browser.chord(Key.SHIFT, Key.ARROW_RIGHT);
     await browser.see('bit 1');

@@ -23,21 +23,24 @@ export function AcceptAtDoor({
   const { id } = useSite();
   const [open, setOpen] = useState(false);
   const choices = useRef<HTMLFieldSetElement>(null);
-  useEffect(() => {
-    if (open) choices.current?.querySelector('button')?.focus();
-  }, [open]);
   const [adopt, adopting] = useAdoptFormatMutation();
   const [accept, accepting] = useSetAcceptedMutation();
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
-  const { data: library = [] } = useFormatsQuery(id);
+  const { data: library } = useFormatsQuery(id);
+  // Until the formats are known, whether it is the second of its length is not.
+  const isReady = library !== undefined && !adopting.isLoading && !accepting.isLoading;
+  const asks = open && library !== undefined;
+  useEffect(() => {
+    if (asks) choices.current?.querySelector('button')?.focus();
+  }, [asks]);
   const [tried, setTried] = useState<Controller>();
   const told = (controller: Controller) => {
     dispatch(said(`${controller.name} will accept ${format.name} once it is loaded`));
     void navigate(`/${id}/doors?controller=${controller.id}`);
   };
   const choose = async (controller: Controller) => {
-    const sameLength = library.some(
+    const sameLength = library?.some(
       (f) => f.format.bits === format.bits && controller.wantedFormats.includes(f.format.id),
     );
     // A second format of one length can make cards ambiguous: that is shown before it is saved.
@@ -71,7 +74,7 @@ export function AcceptAtDoor({
           key={controller.id}
           type="button"
           className="btn btn-line"
-          disabled={adopting.isLoading || accepting.isLoading}
+          disabled={!isReady}
           onClick={() => void choose(controller)}
         >
           {controller.name}

@@ -34,8 +34,8 @@ export function Term({ word, children }: { word: keyof typeof MEANT; children: R
       <button
         type="button"
         popoverTarget={id}
-        aria-label={`${word}: what is that?`}
-        className="cursor-help underline decoration-dotted underline-offset-4 print:no-underline"
+        title={`What is a ${word}?`}
+        className="min-h-[24px] cursor-help underline decoration-dotted underline-offset-4 print:no-underline"
       >
         {children}
       </button>
