@@ -8,8 +8,13 @@ type Example = Found['examples'][number];
 const SHOWN = 50;
 
 /** First what would open as somebody else's card, then the cards that somebody holds. */
-const gravity = ({ id, holder, meanings }: Example): number =>
-  meanings.some(({ card }) => card && card.id !== id) ? 2 : holder ? 1 : 0;
+const gravity = (example: Example): number => (isAnothers(example) ? 2 : example.holder ? 1 : 0);
+
+/** Whether a card would be taken for another one too; a read is nobody's yet, and would be two people's. */
+const isAnothers = ({ kind, id, meanings }: Example): boolean => {
+  const cards = meanings.flatMap(({ card }) => card ?? []);
+  return kind === 'cards' ? cards.some((card) => card.id !== id) : cards.length > 1;
+};
 
 export function Ambiguous({ found: { cards, reads, examples } }: { found: Found }) {
   if (cards + reads === 0) return null;
@@ -70,7 +75,9 @@ function Row({ example }: { example: Example }) {
             {!card && <span className="text-ink-2">no card there</span>}
             {card?.id === example.id && <span className="text-ink-2">this card</span>}
             {card && card.id !== example.id && (
-              <strong className="text-signal">the card of {card.holder ?? 'nobody'}</strong>
+              <span className={isAnothers(example) ? 'font-bold text-signal' : ''}>
+                {card.holder ? `the card of ${card.holder}` : 'a card that nobody holds'}
+              </span>
             )}
           </span>
         ))}

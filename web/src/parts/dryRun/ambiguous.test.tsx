@@ -33,6 +33,14 @@ it('first what would be taken for somebody else’s card, then the cards that so
   ]);
 });
 
+it('a read that is one person’s card alone is no warning, and stands behind what is', () => {
+  const read: Found['examples'][number] = { ...own('r1', '58/7'), kind: 'reads', name: '' };
+  read.meanings[0] = { ...read.meanings[0]!, card: { id: 'c3', name: '58/7', holder: 'Isak Fjelde' } };
+  render(<Ambiguous found={{ cards: 1, reads: 1, examples: [read, own('c2', '58/6', 'Mikkel Aune')] }} />);
+  expect(rows().map(([first]) => first)).toEqual(['58/6Mikkel Aune', '0']);
+  expect(screen.getByText('the card of Isak Fjelde').className).not.toContain('signal');
+});
+
 it('of many the first fifty are shown, and said to be; of none nothing', () => {
   const many = Array.from({ length: 60 }, (_, i) => own(`c${i}`, `58/${i}`));
   const { rerender } = render(<Ambiguous found={{ cards: 60, reads: 0, examples: many }} />);
