@@ -43,7 +43,7 @@ export function PlansPart() {
         </label>
         {may('encode cards') && (
           <button type="button" className="btn btn-line btn-small" onClick={() => setTaking(!taking)}>
-            Take a plan in …
+            Import a plan …
           </button>
         )}
       </div>

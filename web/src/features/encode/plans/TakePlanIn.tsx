@@ -21,7 +21,7 @@ export function TakePlanIn({ onDone, onOpen }: { onDone: () => void; onOpen: (id
     }
   };
   return (
-    <section className="panel grid max-w-3xl gap-2 p-3" aria-label="Take a plan in">
+    <section className="panel grid max-w-3xl gap-2 p-3" aria-label="Import a plan">
       <label className="grid gap-1">
         <span className="field-label">The plan as JSON, keys by their names; or sealed with its keys, as a JWE</span>
         <textarea
