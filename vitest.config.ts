@@ -1,27 +1,32 @@
 import { defineConfig } from 'vitest/config';
 
+/**
+ * How long things may take before a test gives up: never a measure of speed, only what a machine several times slower
+ * than ours, with other work beside the tests, still comes to. What is waited for is looked at again and again.
+ */
+const patience = { testTimeout: 240_000, hookTimeout: 240_000, expect: { poll: { timeout: 60_000 } } };
+
 export default defineConfig({
   test: {
     // Left to itself vitest takes one worker on two cores; most of these tests wait for a browser or a database.
     maxWorkers: 2,
     projects: [
       // Nothing in core keeps state between calls: its modules are loaded once a worker.
-      { test: { name: 'core', include: ['core/src/**/*.test.ts'], testTimeout: 60_000, isolate: false } },
-      { test: { name: 'api', include: ['api/src/**/*.test.ts'] } },
-      { test: { name: 'rig', include: ['rig/src/**/*.test.ts'] } },
-      { test: { name: 'demo', include: ['demo/src/**/*.test.ts'] } },
-      { test: { name: 'cli', include: ['cli/src/**/*.test.ts'], testTimeout: 60_000 } },
-      { test: { name: 'peers', include: ['peers/src/**/*.test.ts'], testTimeout: 60_000, hookTimeout: 60_000 } },
-      { test: { name: 'web', include: ['web/src/**/*.test.{ts,tsx}'], testTimeout: 60_000 } },
-      { test: { name: 'rules', include: ['bin/lib/**/*.test.ts'], testTimeout: 60_000, hookTimeout: 120_000 } },
+      { test: { name: 'core', include: ['core/src/**/*.test.ts'], ...patience, isolate: false } },
+      { test: { name: 'api', include: ['api/src/**/*.test.ts'], ...patience } },
+      { test: { name: 'rig', include: ['rig/src/**/*.test.ts'], ...patience } },
+      { test: { name: 'demo', include: ['demo/src/**/*.test.ts'], ...patience } },
+      { test: { name: 'cli', include: ['cli/src/**/*.test.ts'], ...patience } },
+      { test: { name: 'peers', include: ['peers/src/**/*.test.ts'], ...patience } },
+      { test: { name: 'web', include: ['web/src/**/*.test.{ts,tsx}'], ...patience } },
+      { test: { name: 'rules', include: ['bin/lib/**/*.test.ts'], ...patience } },
       {
         test: {
           name: 'server',
           include: ['server/src/**/*.test.ts'],
           exclude: ['server/src/cluster/**'],
           globalSetup: ['server/src/testing/database.ts'],
-          testTimeout: 60_000,
-          hookTimeout: 120_000,
+          ...patience,
           // Each test opens a house of its own: the modules are loaded once a worker.
           isolate: false,
         },
@@ -30,8 +35,7 @@ export default defineConfig({
         test: {
           name: 'cluster',
           include: ['server/src/cluster/*.test.ts'],
-          testTimeout: 120_000,
-          hookTimeout: 120_000,
+          ...patience,
           // Three databases and their timeouts: not beside the attempts, which measure how soon things come back.
           sequence: { groupOrder: 1 },
         },
@@ -40,8 +44,7 @@ export default defineConfig({
         test: {
           name: 'withstand',
           include: ['withstand/src/**/*.test.ts'],
-          testTimeout: 120_000,
-          hookTimeout: 120_000,
+          ...patience,
         },
       },
       {
@@ -51,8 +54,9 @@ export default defineConfig({
           globalSetup: ['e2e/src/furnish.ts'],
           // The longest, with the cluster beside it.
           sequence: { groupOrder: 1 },
-          testTimeout: 240_000,
-          hookTimeout: 120_000,
+          ...patience,
+          // A story is long, and waits for its words as long as the browser's own patience.
+          testTimeout: 900_000,
         },
       },
     ],

@@ -1,6 +1,7 @@
 /**
  * A MariaDB Galera cluster on loopback for the tests: each node with a folder of its own, in it its data, socket and log.
- * The timeouts are short, so that a node that is killed holds the others up for seconds only.
+ * The timeouts are short, so that a node that is killed holds the others up for seconds only, and long enough that one that
+ * waits for its turn on a busy machine is not taken for dead.
  */
 import { type ChildProcess, execFileSync, spawn, spawnSync } from 'node:child_process';
 import { chownSync, existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
@@ -10,13 +11,13 @@ import { createConnection, type RowDataPacket } from 'mysql2/promise';
 import { freePort } from './ports.ts';
 
 const PROVIDER = '/usr/lib/galera/libgalera_smm.so';
-const READY_WITHIN_MS = 60_000;
+const READY_WITHIN_MS = 180_000;
 /** A node that gives up while it joins (its state's transfer was cut off) is started again, as whoever supervises it would. */
 const TRIES = 3;
 const NAME = 'rawbits';
 const PASSWORD = 'only-for-tests';
 const TIMEOUTS =
-  'evs.keepalive_period=PT0.3S;evs.join_retrans_period=PT0.3S;evs.inactive_check_period=PT0.2S;evs.suspect_timeout=PT2S;evs.inactive_timeout=PT4S;evs.install_timeout=PT4S';
+  'evs.keepalive_period=PT0.3S;evs.join_retrans_period=PT0.3S;evs.inactive_check_period=PT0.2S;evs.suspect_timeout=PT5S;evs.inactive_timeout=PT8S;evs.install_timeout=PT8S';
 
 interface Ports {
   sql: number;

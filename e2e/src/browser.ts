@@ -22,19 +22,21 @@ const FLAGS = [
   '--hide-scrollbars',
   '--lang=en',
 ];
-const WAIT_MS = 30_000;
+/** How long a busy machine may take; nothing that comes sooner waits for it. */
+const WAIT_MS = 60_000;
 const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
-/** Once more, a few times, while what was found is drawn anew or something still lies over it. */
+/** Once more while what was found is drawn anew or something still lies over it. */
 async function again<T>(act: () => Promise<T>): Promise<T> {
+  const began = Date.now();
   for (let tries = 1; ; tries++) {
     try {
       return await act();
     } catch (thrown) {
       const passing =
         thrown instanceof error.StaleElementReferenceError || thrown instanceof error.ElementClickInterceptedError;
-      if (!passing || tries >= 8) throw thrown;
-      await new Promise((resolve) => setTimeout(resolve, 60 * tries));
+      if (!passing || Date.now() - began > WAIT_MS) throw thrown;
+      await new Promise((resolve) => setTimeout(resolve, Math.min(60 * tries, 500)));
     }
   }
 }
@@ -139,12 +141,13 @@ export class Browser {
   }
 
   /** Waits until nothing on the page is there by the selector any more. */
-  async gone(css: string): Promise<void> {
-    await this.driver.wait(
-      async () => (await this.driver.findElements(By.css(css))).length === 0,
-      WAIT_MS,
-      `${css} never went away`,
-    );
+  gone(css: string): Promise<void> {
+    return this.until(async () => (await this.driver.findElements(By.css(css))).length === 0, `${css} never went away`);
+  }
+
+  /** Waits until something is so. */
+  async until(so: () => Promise<boolean>, problem?: string): Promise<void> {
+    await this.driver.wait(so, WAIT_MS, problem);
   }
 
   /** Waits until the text of what a selector matches contains the words. */

@@ -49,7 +49,7 @@ describe('ten of a box of green fobs, pasted from a sheet', () => {
         const { left, top, width, height } = print.getBoundingClientRect();
         return [0.1, 0.9].every((part) => document.elementFromPoint(left + width / 2, top + height * part) === print);
       });
-    await browser.driver.wait(inSight, 5000, 'the newest print went out of sight');
+    await browser.until(inSight, 'the newest print went out of sight');
     // Led by what they agree on once it is put right.
     await browser.see('likely', prediction);
     await browser.see(bitsOf(106_500), prediction);

@@ -37,9 +37,7 @@ describe('defining formats', () => {
   const go = (path: string) => browser.driver.get(`${application.url}/${site}/${path}`);
   const lineNow = async () => browser.on(LINE, (e) => e.getAttribute('value'));
   const lineBecomes = async (line: string) => {
-    await browser.driver
-      .wait(async () => (await lineNow()) === line, 5000)
-      .catch(async () => expect(await lineNow()).toBe(line));
+    await browser.until(async () => (await lineNow()) === line).catch(async () => expect(await lineNow()).toBe(line));
   };
   const focusTape = () =>
     browser.driver.executeScript((css: string) => (document.querySelector(css) as HTMLElement).focus(), TAPE);
@@ -226,10 +224,7 @@ describe('defining formats', () => {
     await browser.click('Save the change');
     await browser.see('version 1 (version 2 is in the library)');
     // The boat shed has what it had; at the main building a card waits, as before.
-    await browser.driver.wait(
-      async () => !(await browser.textOf('[aria-label="Yet to be loaded"]')).includes('Boat shed'),
-      10_000,
-    );
+    await browser.until(async () => !(await browser.textOf('[aria-label="Yet to be loaded"]')).includes('Boat shed'));
   });
 
   it('a second format of one length at a door shows first whose cards become ambiguous', async () => {

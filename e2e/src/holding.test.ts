@@ -134,7 +134,7 @@ describe('what is in the hand', () => {
     expect(await kept()).toBe(0);
     await network(false);
     await browser.gone('[data-testid=away]');
-    await expect.poll(kept, { timeout: 10_000 }).toBe(1);
+    await expect.poll(kept).toBe(1);
     await browser.driver.navigate().refresh();
     // What was in hand is in hand still, and nothing is sent again.
     await browser.see('35 bits from a paste', 'h1');
@@ -158,7 +158,7 @@ describe('what is in the hand', () => {
     await elsewhere('ragna');
     // It stands in the history, and nowhere else.
     const newest = async () => (await browser.textOf('[aria-label="Reads kept"]')).split('\n')[3];
-    await expect.poll(newest, { timeout: 10_000 }).toBe('26');
+    await expect.poll(newest).toBe('26');
     expect(await browser.textOf('h1')).toContain('34 bits');
     await browser.onPath('//header//fieldset//label[contains(., "Boat shed")]', (e) => e.click());
     await browser.see('from every reader', 'header');
@@ -175,10 +175,7 @@ describe('what is in the hand', () => {
     // The page hears of it by itself.
     await browser.see('Your session has ended', 'dialog[open]');
     await browser.on('dialog[open] input[type=password]', (e) => e.sendKeys(password, Key.ENTER));
-    await browser.driver.wait(
-      async () => (await browser.driver.findElements(By.css('dialog[open]'))).length === 0,
-      10_000,
-    );
+    await browser.gone('dialog[open]');
     expect(await fieldValue('input[name=printed]')).toBe('half typed');
     await browser.on('form[aria-label="Issue a card"] button[type=submit]', (e) => e.click());
     await browser.see('Card 58/777', '[aria-label="One card"] h2');
@@ -316,9 +313,7 @@ describe('what is in the hand', () => {
     await browser.on('[data-pad]', (e) => e.click());
     await browser.see('has nothing inside that a pad could talk to', 'section[aria-label=Readers]');
     await browser.click('take off');
-    await browser.driver.wait(
-      async () => (await browser.driver.findElements(By.css('[data-testid=pad]'))).length === 0,
-    );
+    await browser.gone('[data-testid=pad]');
     await browser.on('[data-card=slow-fob]', (e) => e.click());
     await browser.on('[data-reader=main-entrance]', (e) => e.click());
     await browser.see('The reader sees nothing', '[data-testid=presented]');

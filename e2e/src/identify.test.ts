@@ -29,13 +29,12 @@ describe('the fuel dock’s tin of fobs', () => {
   /** Present, type, Enter: the print field of the new specimen has the keys already. */
   const take = async (card: string, row: number, print: string) => {
     await hold(browser, card, 'desk-pad');
-    await browser.driver.wait(
+    await browser.until(
       () =>
         browser.driver.executeScript<boolean>(
           (index: number) => document.activeElement?.getAttribute('data-print') === String(index),
           row,
         ),
-      10_000,
       `the print field of row ${row} never had the keys`,
     );
     await browser.press(print, Key.ENTER);

@@ -151,7 +151,7 @@ describe('two key custodians', () => {
     await browser.click('Agree');
     await browser.see(`${two!.name}, then ${one!.name}`);
     await browser.click('Download');
-    await expect.poll(() => readdirSync(folder).filter((n) => n.endsWith('.jwe')), { timeout: 10_000 }).toHaveLength(1);
+    await expect.poll(() => readdirSync(folder).filter((n) => n.endsWith('.jwe'))).toHaveLength(1);
     const file = join(folder, readdirSync(folder)[0]!);
     expect(readFileSync(file, 'utf8').split('.')).toHaveLength(5);
     await type('[aria-label="Rehearse a restore"] input[type=file]', file);

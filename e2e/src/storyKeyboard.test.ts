@@ -45,10 +45,7 @@ describe('the boat shed’s unlabelled card, by keyboard', () => {
   const offered = async (words: string) => {
     await isKept();
     await browser.press('a');
-    await browser.driver.wait(
-      async () => (await browser.driver.switchTo().activeElement().getText()) === words,
-      20_000,
-    );
+    await browser.until(async () => (await browser.driver.switchTo().activeElement().getText()) === words);
     await browser.press(Key.ENTER);
   };
   /** By the command list: as much of the words is typed as it takes. */
@@ -59,9 +56,8 @@ describe('the boat shed’s unlabelled card, by keyboard', () => {
     await browser.press(typed);
     // The list follows what is typed: the one that Enter would take is the one that is meant.
     const first = () => browser.textOf('[cmdk-item][aria-selected=true]');
-    await browser.driver.wait(
+    await browser.until(
       async () => (await first()).toLowerCase().includes(words),
-      20_000,
       `${words} is not what Enter would take`,
     );
     await browser.press(Key.ENTER);
@@ -143,9 +139,6 @@ describe('the boat shed’s unlabelled card, by keyboard', () => {
     await browser.press('g');
     await browser.find('[data-card]:focus');
     await browser.press('g');
-    await browser.driver.wait(
-      async () => (await browser.driver.executeScript(() => document.querySelectorAll('[data-card]').length)) === 0,
-      5000,
-    );
+    await browser.gone('[data-card]');
   });
 });

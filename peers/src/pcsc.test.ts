@@ -34,7 +34,7 @@ describe.skipIf(process.getuid?.() !== 0)('PC/SC', () => {
     try {
       return execFileSync('unshare', ['-mn', 'bash', script, folder, kind, String(port)], {
         encoding: 'utf8',
-        timeout: 50_000,
+        timeout: 230_000,
       })
         .trim()
         .split('\n')

@@ -178,10 +178,13 @@ function tlsOf({ databaseCa }: Settings): { ca?: string } | undefined {
   }
 }
 
-/** Limits of time for what comes over a connection: nobody holds one open by sending slowly. */
+/**
+ * Limits of time for what comes over a connection: nobody holds one open by sending slowly. An idle one is kept longer
+ * than a proxy or a client does (60 s at most of them), so that it is they who close it, never under a request of theirs.
+ */
 function listen(http: Express, address: string, port: number): Promise<Server> {
   const server = createServer(
-    { requestTimeout: 30_000, headersTimeout: 15_000, connectionsCheckingInterval: 2000 },
+    { requestTimeout: 30_000, headersTimeout: 15_000, connectionsCheckingInterval: 2000, keepAliveTimeout: 65_000 },
     http,
   );
   return new Promise((resolve, reject) => {

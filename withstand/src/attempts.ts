@@ -4,7 +4,7 @@ import { afterAll, it } from 'vitest';
 const tried: string[] = [];
 
 /** One attempt as a test; `run` gives what was seen, in words, and throws where it did not hold. */
-export function attempt(what: string, run: () => Promise<string>, timeoutMs = 120_000): void {
+export function attempt(what: string, run: () => Promise<string>, timeoutMs = 240_000): void {
   it(
     what,
     async () => {

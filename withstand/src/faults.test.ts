@@ -22,7 +22,7 @@ describe('a pulled plug', () => {
     application = await startApplication();
     technician = await signedIn(application, 'technician');
     [{ id: site }] = await technician.must('GET', '/sites');
-  }, 120_000);
+  });
   afterAll(() => application?.close());
   const isWell = async () => (await health(application.url)).status === 200;
 
@@ -39,7 +39,7 @@ describe('a pulled plug', () => {
   attempt('the database is frozen', async () => {
     const database = processOf(application, 'database')!;
     // The rig may still be dialling in after what was done to the server and the database before.
-    await sleep(2500);
+    await until('the rig has dialled in', async () => (await health(application.url)).body.rig === true);
     process.kill(database, 'SIGSTOP');
     try {
       await sleep(600);

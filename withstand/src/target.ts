@@ -77,7 +77,7 @@ export function leftIn(folder: string): string[] {
 export const sleep = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, ms));
 
 /** Asks until it is so. */
-export async function until(what: string, isSo: () => Promise<boolean> | boolean, withinMs = 30_000): Promise<number> {
+export async function until(what: string, isSo: () => Promise<boolean> | boolean, withinMs = 90_000): Promise<number> {
   const began = Date.now();
   for (;;) {
     if (await Promise.resolve(isSo()).catch(() => false)) return Date.now() - began;

@@ -59,7 +59,7 @@ describe('on a cluster', () => {
     const pool = createPool({ uri: cluster.nodes[node]!.url, connectionLimit: 1 });
     try {
       // A node that has just come back answers nothing for a moment, now and then again: the servers ask another meanwhile.
-      for (const until = Date.now() + 30_000; ; await new Promise((resolve) => setTimeout(resolve, 50)))
+      for (const until = Date.now() + 90_000; ; await new Promise((resolve) => setTimeout(resolve, 50)))
         try {
           await pool.query('SET SESSION wsrep_sync_wait = 1');
           return (await pool.query<RowDataPacket[]>(sql, values))[0];
@@ -89,11 +89,8 @@ describe('on a cluster', () => {
 
   async function expectWhole(): Promise<void> {
     await expect
-      .poll(
-        () => rowsOn(0, 'SELECT chain FROM trail WHERE seq IS NULL UNION SELECT site_id FROM feed WHERE seq IS NULL'),
-        {
-          timeout: 10_000,
-        },
+      .poll(() =>
+        rowsOn(0, 'SELECT chain FROM trail WHERE seq IS NULL UNION SELECT site_id FROM feed WHERE seq IS NULL'),
       )
       .toEqual([]);
     for (const person of people)
@@ -109,9 +106,7 @@ describe('on a cluster', () => {
       release();
       expect(answers.map(({ status }) => status).sort()).toEqual([200, 409, 409]);
       await expect
-        .poll(async () => (await people[1]!.do('GET', `${at}/controllers/${controller}`)).load.state, {
-          timeout: 20_000,
-        })
+        .poll(async () => (await people[1]!.do('GET', `${at}/controllers/${controller}`)).load.state)
         .toBe('done');
     }
   });
@@ -154,7 +149,7 @@ describe('on a cluster', () => {
       return people[1 + (i % 2)]!.call('PATCH', `${at}/cards/many-${i * 71}`, { revision: 1, state });
     });
     expect([...new Set((await Promise.all(changes)).map(({ status }) => status))]).toEqual([200]);
-    await expect.poll(() => people[2]!.do('GET', `${at}/work`), { timeout: 60_000 }).toEqual([]);
+    await expect.poll(() => people[2]!.do('GET', `${at}/work`)).toEqual([]);
     const wrong = await rowsOn(
       1,
       `SELECT cards.id FROM cards LEFT JOIN controller_items ON controller_id = ? AND item = concat('card ', cards.id)
@@ -184,17 +179,13 @@ describe('on a cluster', () => {
     cluster.nodes[2]!.freeze();
     // The first node is alone, and notices.
     await expect
-      .poll(async () => (await people[0]!.call('POST', `${at}/cardholders`, { name: 'Alone' })).status, {
-        timeout: 30_000,
-      })
+      .poll(async () => (await people[0]!.call('POST', `${at}/cardholders`, { name: 'Alone' })).status)
       .toBe(503);
     cluster.nodes[1]!.thaw();
     cluster.nodes[2]!.thaw();
     for (const person of people)
       await expect
-        .poll(async () => (await person.call('POST', `${at}/cardholders`, { name: 'Together again' })).status, {
-          timeout: 40_000,
-        })
+        .poll(async () => (await person.call('POST', `${at}/cardholders`, { name: 'Together again' })).status)
         .toBe(200);
     expect([...new Set(await write('Again', 4, 3))]).toEqual([200]);
     expect(await holdersOn(0)).toBe(await holdersOn(1));

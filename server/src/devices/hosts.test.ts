@@ -115,9 +115,7 @@ describe('device hosts', () => {
     // The server to which it is not connected tells the other by way of the database.
     await there.do('POST', `${at}/hosts/${host.id}/revoke`);
     await expect
-      .poll(async () => (await house.administrator.do('GET', `${at}/controllers/${harbour.id}`)).answers, {
-        timeout: 10_000,
-      })
+      .poll(async () => (await house.administrator.do('GET', `${at}/controllers/${harbour.id}`)).answers)
       .toBe(false);
     expect((await once(open(token), 'error'))[0].message).toContain('401');
     await dial!.close();

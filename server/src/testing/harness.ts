@@ -235,10 +235,20 @@ export function holdLoads(servers: readonly RunningServer[]): () => void {
 /** Loads a controller and waits until it is done. */
 export async function loadAndWait(person: Person, path: string): Promise<{ state: string; message: string }> {
   await person.do('POST', `${path}/loads`);
-  for (let i = 0; i < 200; i++) {
-    const { load } = await person.do('GET', path);
-    if (load.state !== 'running') return load;
-    await new Promise((resolve) => setTimeout(resolve, 25));
+  const { load } = await eventually(
+    () => person.do('GET', path),
+    ({ load }) => load.state !== 'running',
+  );
+  return load;
+}
+
+const PATIENCE_MS = 60_000;
+
+/** Asks until the answer is as wanted, for as long as a busy machine may take. */
+export async function eventually<T>(ask: () => Promise<T>, wanted: (answer: T) => boolean): Promise<T> {
+  for (const began = performance.now(); ; await new Promise((resolve) => setTimeout(resolve, 25))) {
+    const answer = await ask();
+    if (wanted(answer)) return answer;
+    if (performance.now() - began > PATIENCE_MS) throw new Error(`it did not come to it: ${JSON.stringify(answer)}`);
   }
-  throw new Error('the load did not end');
 }

@@ -13,7 +13,7 @@ import {
   rigApi,
   runApi,
 } from '@rawbits/api';
-import { furnish, type House, openHouse, type Person } from './harness.ts';
+import { eventually, furnish, type House, openHouse, type Person } from './harness.ts';
 
 export const PASSPHRASE = 'kelp under the third winch';
 
@@ -138,14 +138,7 @@ export async function openStation(): Promise<Station> {
           ...run,
         },
       ),
-    until: async (id, wanted) => {
-      for (let i = 0; i < 400; i++) {
-        const run = await one(id);
-        if (wanted(run)) return run;
-        await new Promise((resolve) => setTimeout(resolve, 25));
-      }
-      throw new Error(`the run did not come to it: ${JSON.stringify(await one(id))}`);
-    },
+    until: (id, wanted) => eventually(() => one(id), wanted),
     close: () => house.close(),
   };
 }

@@ -67,9 +67,9 @@ it('no server: it says so, counts what waits, and sends it once', async () => {
     throw new TypeError('fetch failed');
   };
   await userEvent.click(await screen.findByText('paste'));
-  expect((await screen.findByTestId('away', undefined, { timeout: 3000 })).textContent).toContain('1 read waits');
+  expect((await screen.findByTestId('away')).textContent).toContain('1 read waits');
   instead = undefined;
-  await waitFor(() => expect(store.getState().away.since).toBeNull(), { timeout: 5000 });
+  await waitFor(() => expect(store.getState().away.since).toBeNull());
   await waitFor(() => expect(kept()).toBe(1));
   await new Promise((resolve) => setTimeout(resolve, 50));
   expect(kept()).toBe(1);

@@ -12,7 +12,7 @@ import {
   sessionApi,
 } from '@rawbits/api';
 import type { Failure } from '@rawbits/core/failure';
-import { cleanup, render } from '@testing-library/react';
+import { cleanup, configure, render } from '@testing-library/react';
 import type { ReactElement } from 'react';
 import { Provider } from 'react-redux';
 import { createMemoryRouter, RouterProvider } from 'react-router';
@@ -20,6 +20,9 @@ import { afterEach, vi } from 'vitest';
 import type { z } from 'zod';
 import { meetAgain } from '../platform/drafts/store.ts';
 import { makeStore } from '../shell/store.ts';
+
+// Nothing that comes sooner waits for it; a busy machine may take long.
+configure({ asyncUtilTimeout: 30_000 });
 
 export const SITE = 'site-1';
 export const ZONE = 'Europe/Oslo';

@@ -59,7 +59,7 @@ describe('from an unknown card to an open door', () => {
         ...house.administrator,
         port: server.port,
       });
-      await expect.poll(async () => (await person.do('GET', `${at}/events`)).length, { timeout: 10_000 }).toBe(5);
+      await expect.poll(async () => (await person.do('GET', `${at}/events`)).length).toBe(5);
       expect((await person.do('GET', `${at}/reads`)).length).toBe(5);
     }
   });

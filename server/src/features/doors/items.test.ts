@@ -87,7 +87,7 @@ describe('a controller, item by item', () => {
     };
     await ask('POST', `${shed}/loads`);
     await expect
-      .poll(async () => (await ask('GET', shed)).load, { timeout: 20_000 })
+      .poll(async () => (await ask('GET', shed)).load)
       .toMatchObject({ state: 'done', message: `In force: 1 format, ${CARDS} cards.` });
     expect(came).toEqual([1, 2, 3]);
     expect(await ask('GET', shed)).toMatchObject({ standing: 'current', waitingCount: 0, loadedCards: CARDS });
@@ -126,7 +126,7 @@ describe('a controller, item by item', () => {
     };
     await ask('POST', `${shed}/loads`);
     await Promise.all([house.another(), house.another()]);
-    await expect.poll(async () => (await ask('GET', shed)).load.state, { timeout: 20_000 }).toBe('done');
+    await expect.poll(async () => (await ask('GET', shed)).load.state).toBe('done');
     const loaded = (await ask('GET', '/trail')).filter((e: { action: string }) => e.action === 'controller loaded');
     const [[{ loads }]] = (await pool.query("SELECT COUNT(*) AS loads FROM jobs WHERE state = 'done'")) as unknown as [
       [{ loads: number }],
@@ -154,7 +154,7 @@ describe('a controller, item by item', () => {
     expect((await ask('POST', `/controllers/${other.id}/loads`)).state).toBe('running');
     release();
     rig.loadPiece = loadPiece;
-    await expect.poll(async () => (await ask('GET', shed)).load.state, { timeout: 20_000 }).toBe('done');
+    await expect.poll(async () => (await ask('GET', shed)).load.state).toBe('done');
   });
 
   it('is stopped while it is sent: what the controller had stays, and the next load brings all', async () => {

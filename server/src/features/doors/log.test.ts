@@ -70,13 +70,13 @@ describe('the log and the messages', () => {
     const path = `/sites/${house.site}/controllers/${controller}`;
     await failing('events', 'INSERT', async () => {
       await person.do('POST', `${path}/loads`);
-      await expect.poll(() => written, { timeout: 10_000 }).toContain('could not be noted yet');
+      await expect.poll(() => written).toContain('could not be noted yet');
     });
     // It took force at the device; nothing may say otherwise.
     expect((await person.do('GET', path)).load.message).not.toContain('unchanged');
     await pool.query('UPDATE jobs SET heard_at = NOW(3) - INTERVAL 1 MINUTE');
     await expect
-      .poll(async () => (await person.do('GET', path)).load, { timeout: 15_000 })
+      .poll(async () => (await person.do('GET', path)).load)
       .toMatchObject({ state: 'done', message: 'In force: 1 format, 0 cards.' });
     expect((await person.do('GET', path)).standing).toBe('current');
   });
@@ -85,10 +85,10 @@ describe('the log and the messages', () => {
     const path = `/sites/${house.site}/controllers/${(await person.do('GET', `/sites/${house.site}/controllers`))[0].id}`;
     await failing('jobs', 'UPDATE', async () => {
       await person.do('POST', `${path}/loads`);
-      await expect.poll(() => written.split('could not be noted yet').length, { timeout: 10_000 }).toBeGreaterThan(2);
+      await expect.poll(() => written.split('could not be noted yet').length).toBeGreaterThan(2);
     });
     await pool.query('UPDATE jobs SET heard_at = NOW(3) - INTERVAL 1 MINUTE');
-    await expect.poll(async () => (await person.do('GET', path)).load.state, { timeout: 15_000 }).not.toBe('running');
+    await expect.poll(async () => (await person.do('GET', path)).load.state).not.toBe('running');
     const { message } = (await person.do('GET', path)).load;
     expect(message).not.toMatch(/update|select|params/i);
   });
@@ -98,16 +98,14 @@ describe('the log and the messages', () => {
     const trail = async () =>
       (await person.do('GET', `/sites/${house.site}/trail`)) as { seq: number; action: string; operator: string }[];
     // The load of the test before is gone on with; it is told as failed until it is.
-    await expect
-      .poll(async () => (await pool.query("SELECT id FROM jobs WHERE state = 'running'"))[0], { timeout: 15_000 })
-      .toEqual([]);
+    await expect.poll(async () => (await pool.query("SELECT id FROM jobs WHERE state = 'running'"))[0]).toEqual([]);
     const [newest] = await trail();
     await pool.query(
       `INSERT INTO jobs (id, site_id, kind, subject, state, total, input, memo, started_by, started_at, heard_at, carrier)
        SELECT 'lost', site_id, 'load', id, 'running', 9, '{"by":{"id":"x","name":"Somebody"}}', '{"digest":"x"}', 'Somebody', NOW(3), NOW(3) - INTERVAL 1 MINUTE, '' FROM controllers`,
     );
     await expect
-      .poll(async () => (await trail()).filter(({ seq }) => seq > newest!.seq), { timeout: 15_000 })
+      .poll(async () => (await trail()).filter(({ seq }) => seq > newest!.seq))
       .toContainEqual(expect.objectContaining({ operator: 'Somebody', action: 'load failed' }));
     expect((await loadAndWait(person, path)).state).toBe('done');
   });

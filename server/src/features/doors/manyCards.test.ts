@@ -43,7 +43,7 @@ describe('changes of many cards', () => {
   beforeEach(() => idle());
 
   const work = (person = house.administrator) => person.do('GET', `${at}/work`);
-  const idle = () => expect.poll(() => work(), { timeout: 30_000 }).toEqual([]);
+  const idle = () => expect.poll(() => work()).toEqual([]);
   const accept = (...formats: string[]) =>
     house.administrator.do('PUT', `${at}/controllers/${controller}/formats`, { formats });
   const wanted = async (): Promise<{ cards: number; revisions: number }> => {
@@ -75,9 +75,7 @@ describe('changes of many cards', () => {
       controller,
       formats: ['26-8-16'],
     });
-    await expect
-      .poll(async () => (await house.administrator.do('GET', `${at}/dry-runs/${run.id}`)).state, { timeout: 30_000 })
-      .toBe('done');
+    await expect.poll(async () => (await house.administrator.do('GET', `${at}/dry-runs/${run.id}`)).state).toBe('done');
     const { result } = await house.administrator.do('GET', `${at}/dry-runs/${run.id}`);
     const refuses = result.cards['newly refused'];
     await house.administrator.do('POST', `${at}/dry-runs/${run.id}/apply`, { refuses });
@@ -89,9 +87,7 @@ describe('changes of many cards', () => {
 
   it('another server goes on with it where the first one stopped', async () => {
     const run = await house.administrator.do('POST', `${at}/dry-runs`, { kind: 'accept', controller, formats: [] });
-    await expect
-      .poll(async () => (await house.administrator.do('GET', `${at}/dry-runs/${run.id}`)).state, { timeout: 30_000 })
-      .toBe('done');
+    await expect.poll(async () => (await house.administrator.do('GET', `${at}/dry-runs/${run.id}`)).state).toBe('done');
     const { result } = await house.administrator.do('GET', `${at}/dry-runs/${run.id}`);
     const first = await house.another();
     const there = new Person(first.port);
@@ -116,9 +112,7 @@ describe('changes of many cards', () => {
     });
     const dry = async (to: string) => {
       const run = await administrator.do('POST', `${at}/dry-runs`, { kind: 'facility code', id: code.id, code: to });
-      await expect
-        .poll(async () => (await administrator.do('GET', `${at}/dry-runs/${run.id}`)).state, { timeout: 30_000 })
-        .toBe('done');
+      await expect.poll(async () => (await administrator.do('GET', `${at}/dry-runs/${run.id}`)).state).toBe('done');
       return administrator.do('GET', `${at}/dry-runs/${run.id}`);
     };
     const save = (run: any) =>
@@ -171,7 +165,7 @@ describe('changes of many cards', () => {
     );
     const ended = async () =>
       (await pool.query<RowDataPacket[]>("SELECT state, message FROM jobs WHERE id = 'moving'"))[0][0];
-    await expect.poll(ended, { timeout: 30_000 }).toMatchObject({
+    await expect.poll(ended).toMatchObject({
       state: 'failed',
       message: expect.stringContaining('A card was put on file meanwhile'),
     });

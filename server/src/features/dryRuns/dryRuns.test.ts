@@ -7,7 +7,7 @@ import { encode } from '@rawbits/core/codec';
 import { parseLayoutLine } from '@rawbits/core/format';
 import { createPool, type Pool } from 'mysql2/promise';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { furnish, type House, openHouse } from '../../testing/harness.ts';
+import { eventually, furnish, type House, openHouse } from '../../testing/harness.ts';
 
 const OPEN_26 = catalogued('26-8-16')!;
 const MOVED = '26 | 1 even 2-13 | 2-8 facility | 9-24 number | 26 odd 14-25';
@@ -30,12 +30,10 @@ describe('dry runs', () => {
 
   const ran = async (change: object) => {
     const { id } = await house.administrator.do('POST', `${at}/dry-runs`, change);
-    for (let i = 0; i < 400; i++) {
-      const run = await house.administrator.do('GET', `${at}/dry-runs/${id}`);
-      if (run.state !== 'running') return run;
-      await new Promise((resolve) => setTimeout(resolve, 20));
-    }
-    throw new Error('the dry run did not end');
+    return eventually(
+      () => house.administrator.do('GET', `${at}/dry-runs/${id}`),
+      ({ state }) => state !== 'running',
+    );
   };
   const newVersion = (more = {}) => ({
     kind: 'new version',
@@ -156,7 +154,7 @@ describe('dry runs', () => {
     await pool.query("UPDATE jobs SET state = 'running', heard_at = NOW(3) - INTERVAL 1 MINUTE WHERE id = ?", [id]);
     await house.server.app.jobs.takeUpLost();
     await expect
-      .poll(() => house.administrator.do('GET', `${at}/dry-runs/${id}`), { timeout: 20_000 })
+      .poll(() => house.administrator.do('GET', `${at}/dry-runs/${id}`))
       .toMatchObject({ state: 'done', result: { reads: expect.anything() } });
   });
 

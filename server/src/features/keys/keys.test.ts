@@ -324,7 +324,7 @@ describe('the key store', () => {
     })) {
       const began = Date.now();
       const { status } = await refused(two!, keyBackupApi.rehearse, { site }, tried);
-      expect([name, status === 422 || status === 429, Date.now() - began < 5000]).toEqual([name, true, true]);
+      expect([name, status === 422 || status === 429, Date.now() - began < 60_000]).toEqual([name, true, true]);
     }
   });
 

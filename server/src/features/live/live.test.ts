@@ -88,7 +88,7 @@ describe('the live feed', () => {
       return original.apply(this, args);
     };
     const listeners = Array.from({ length: 8 }, () => listen(administrator, site, 1, (seqs) => seqs.includes(200)));
-    const until = (count: number) => vi.waitFor(() => expect(asked).toBeGreaterThanOrEqual(count), { timeout: 20_000 });
+    const until = (count: number) => vi.waitFor(() => expect(asked).toBeGreaterThanOrEqual(count), { timeout: 60_000 });
     // Each of the eight catches up by itself.
     await until(8);
     asked = 0;

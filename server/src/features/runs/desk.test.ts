@@ -72,7 +72,7 @@ describe.skipIf(process.getuid?.() !== 0)('a desk', () => {
     const pads = async () =>
       (await administrator.ask(runApi.pads, { site })).filter(({ name }) => name.startsWith('Virtual'));
     await expect
-      .poll(pads, { timeout: 40_000, interval: 200 })
+      .poll(pads, { interval: 200 })
       .not.toEqual([])
       .catch(() => {
         throw new Error(`${said}\n${readFileSync(join(folder, 'pcscd-desk.log'), 'utf8').slice(-1500)}`);

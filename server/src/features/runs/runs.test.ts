@@ -497,9 +497,7 @@ describe('runs', () => {
     const there = new Person(second.port);
     there.cookie = station.house.administrator.cookie;
     await station.custodian.ask(keyStoreApi.unlock, { site }, { passphrase: PASSPHRASE });
-    await expect
-      .poll(async () => (await second.app.vault.state(site)).servers.every(({ holds }) => holds), { timeout: 15_000 })
-      .toBe(true);
+    await expect.poll(async () => (await second.app.vault.state(site)).servers.every(({ holds }) => holds)).toBe(true);
     const calls: string[] = [];
     const { devices } = second.app;
     const pad = devices.pad.bind(devices);
@@ -524,9 +522,7 @@ describe('runs', () => {
     const second = await house.another();
     await station.custodian.ask(keyStoreApi.unlock, { site }, { passphrase: PASSPHRASE });
     const run = await station.start({ kind: 'take back' });
-    await expect
-      .poll(async () => (await second.app.vault.state(site)).servers.every(({ holds }) => holds), { timeout: 10_000 })
-      .toBe(true);
+    await expect.poll(async () => (await second.app.vault.state(site)).servers.every(({ holds }) => holds)).toBe(true);
     const transmit = house.rig.pad.transmit.bind(house.rig.pad);
     let stopping: Promise<void> | undefined;
     house.rig.pad.transmit = (apdu) => {
@@ -534,12 +530,10 @@ describe('runs', () => {
       return transmit(apdu);
     };
     house.rig.pad.lay([BLANKS[2]!]);
-    await expect.poll(() => stopping !== undefined, { timeout: 5000 }).toBe(true);
+    await expect.poll(() => stopping !== undefined).toBe(true);
     const there = new Person(second.port);
     there.cookie = house.administrator.cookie;
-    await expect
-      .poll(async () => (await there.ask(runApi.one, { site, id: run.id })).done, { timeout: 30_000 })
-      .toBe(1);
+    await expect.poll(async () => (await there.ask(runApi.one, { site, id: run.id })).done).toBe(1);
     house.rig.pad.transmit = transmit;
     await there.ask(runApi.end, { site, id: run.id });
     await stopping;

@@ -194,7 +194,7 @@ describe('a site', () => {
     expect(last.body.error?.message).toMatch(expected);
     expect(last.status).toBeGreaterThanOrEqual(400);
     await there.administrator.do('DELETE', `/imports/${id}`);
-    await expect.poll(() => rowsOf(there), { timeout: 20_000 }).toEqual({});
+    await expect.poll(() => rowsOf(there)).toEqual({});
     expect((await finish(id)).status).toBe(404);
   });
 
@@ -205,7 +205,7 @@ describe('a site', () => {
     await giveUpQuietImports(there.server.app, 60_000);
     expect(Object.keys(await rowsOf(there))).toContain('cards');
     await giveUpQuietImports(there.server.app, -1000);
-    await expect.poll(() => rowsOf(there), { timeout: 20_000 }).toEqual({});
+    await expect.poll(() => rowsOf(there)).toEqual({});
   });
 
   it('is nobody else’s while it comes in, and its pieces come in turn', async () => {

@@ -54,9 +54,7 @@ describe('sealing', () => {
     const [entry] = await house.administrator.do('GET', `${at}/trail`);
     expect(entry).toMatchObject({ seq: null, action: 'cardholder added' });
     await house.another();
-    await expect
-      .poll(() => rows('SELECT seq FROM trail WHERE chain = ? AND seq IS NULL'), { timeout: 5000 })
-      .toEqual([]);
+    await expect.poll(() => rows('SELECT seq FROM trail WHERE chain = ? AND seq IS NULL')).toEqual([]);
   });
 
   /** What `tamper` did to an entry that was committed and not sealed, as another server finds it. */
