@@ -10,6 +10,7 @@ const ORDER = [
   'format',
   'codec',
   'catalogue',
+  'box',
   'line',
   'intake',
   'translate',
