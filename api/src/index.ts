@@ -5,6 +5,7 @@
  */
 
 export * from './approvals.ts';
+export * from './boxes.ts';
 export * from './cardholders.ts';
 export * from './cards.ts';
 export * from './cases.ts';
@@ -20,6 +21,7 @@ export * from './keyFile.ts';
 export * from './keyStore.ts';
 export * from './keys.ts';
 export * from './live.ts';
+export * from './numbers.ts';
 export * from './operators.ts';
 export * from './pad.ts';
 export { bitsSchema, idSchema } from './parts.ts';

@@ -4,6 +4,7 @@
  * was cut or changed on the way is found. Operators, passwords and device hosts are the installation's and not in it.
  */
 import { cardStateSchema } from '@rawbits/core/access';
+import { boxLabelSchema } from '@rawbits/core/box';
 import { formatSchema } from '@rawbits/core/format';
 import { translationSchema } from '@rawbits/core/translate';
 import { z } from 'zod';
@@ -70,6 +71,16 @@ export const siteLineSchema = z.discriminatedUnion('kind', [
   }),
   z.strictObject({ kind: z.literal('cardholder'), id: idSchema, name, department: person }),
   z.strictObject({
+    kind: z.literal('box'),
+    id: idSchema,
+    name,
+    formatId: idSchema,
+    ...boxLabelSchema.shape,
+    notes,
+    enteredBy: person,
+    enteredAt: instant,
+  }),
+  z.strictObject({
     kind: z.literal('card'),
     id: idSchema,
     formatId: idSchema,
@@ -79,6 +90,8 @@ export const siteLineSchema = z.discriminatedUnion('kind', [
     bits: bitsSchema.nullable(),
     state: cardStateSchema,
     holder: idSchema.nullable(),
+    /** The box that it came in; files from before there were boxes say nothing. */
+    box: idSchema.nullable().optional(),
     validFrom: instant.nullable(),
     validTo: instant.nullable(),
     notes,

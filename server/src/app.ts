@@ -1,5 +1,6 @@
 /** Every route of the API, in the order of the work. */
 
+import { boxRoutes, numberRoutes } from './features/boxes/index.ts';
 import { caseRoutes } from './features/cases/index.ts';
 import { doorRoutes, eventRoutes } from './features/doors/index.ts';
 import { dryRunRoutes } from './features/dryRuns/index.ts';
@@ -38,6 +39,8 @@ export const allRoutes = (ingest: () => LogIngest): RouteSpec[] => [
   ...translationRoutes,
   ...cardholderRoutes,
   ...cardRoutes,
+  ...boxRoutes,
+  ...numberRoutes,
   ...keyRoutes,
   ...planRoutes,
   ...runRoutes,

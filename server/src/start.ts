@@ -7,6 +7,7 @@ import type { Logger } from 'pino';
 import { allRoutes } from './app.ts';
 import { Devices } from './devices/devices.ts';
 import { DeviceHosts } from './devices/hosts.ts';
+import { BOX, carryBox } from './features/boxes/index.ts';
 import { fillBits, fillCounts } from './features/cards/index.ts';
 import { carryLoad, carryMarking, fillItems, LOAD, MARKING, RECODING } from './features/doors/index.ts';
 import { carryDryRun, DRY_RUN } from './features/dryRuns/index.ts';
@@ -161,6 +162,7 @@ function registerJobs(app: App): void {
   app.jobs.register(DRY_RUN, carryDryRun(of));
   app.jobs.register(MARKING, carryMarking(of));
   app.jobs.register(RECODING, carryRecoding(of));
+  app.jobs.register(BOX, carryBox(of));
   app.jobs.register(CLEARING, carryClearing(of));
   app.jobs.register(RUN, carryRun(of), canCarry(app));
 }

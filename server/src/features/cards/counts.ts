@@ -2,18 +2,41 @@
 import { and, eq, inArray, ne, sql, sum } from 'drizzle-orm';
 import { type Database, inTransaction, type Queryable } from '../../platform/database/index.ts';
 import { installationTable } from '../../platform/database/tables.ts';
-import { cardCountTable, cardTable } from './tables.ts';
+import { boxCountTable, cardCountTable, cardTable } from './tables.ts';
 
 const SLOTS = 8;
 const DONE = 'counts of cards';
 
-/** Counts `by` cards more, or fewer. */
+/** Counts `by` cards more, or fewer; where they are of a box, in that, too. */
 export async function countCards(
   tx: Queryable,
-  { siteId, formatId, state }: { siteId: string; formatId: string; state: string },
+  { siteId, formatId, state, boxId }: { siteId: string; formatId: string; state: string; boxId?: string | null },
   by: number,
 ): Promise<void> {
   await count(tx, { siteId, formatId, state }, by, 1);
+  if (boxId == null) return;
+  await tx
+    .insert(boxCountTable)
+    .values({ boxId, siteId, state, slot: anySlot(), cards: by })
+    .onDuplicateKeyUpdate({ set: { cards: sql`${boxCountTable.cards} + ${by}` } });
+}
+
+const anySlot = (): number => Math.floor(Math.random() * SLOTS);
+
+/** How many cards each of some boxes has in each state that some are in. */
+export async function countsOfBoxes(
+  db: Queryable,
+  ids: readonly string[],
+): Promise<Map<string, Record<string, number>>> {
+  const counts = new Map<string, Record<string, number>>(ids.map((id) => [id, {}]));
+  if (ids.length === 0) return counts;
+  const rows = await db
+    .select({ boxId: boxCountTable.boxId, state: boxCountTable.state, cards: sum(boxCountTable.cards) })
+    .from(boxCountTable)
+    .where(inArray(boxCountTable.boxId, [...ids]))
+    .groupBy(boxCountTable.boxId, boxCountTable.state);
+  for (const { boxId, state, cards } of rows) if (Number(cards) !== 0) counts.get(boxId)![state] = Number(cards);
+  return counts;
 }
 
 /** Notes that cards of a site were changed which stay what they are counted as. */
@@ -28,7 +51,7 @@ async function count(
 ): Promise<void> {
   await tx
     .insert(cardCountTable)
-    .values({ siteId, formatId, state, slot: Math.floor(Math.random() * SLOTS), cards: by, changes })
+    .values({ siteId, formatId, state, slot: anySlot(), cards: by, changes })
     .onDuplicateKeyUpdate({
       set: { cards: sql`${cardCountTable.cards} + ${by}`, changes: sql`${cardCountTable.changes} + ${changes}` },
     });

@@ -1,14 +1,16 @@
 /** Cards and cardholders as they are kept. */
 export { bitsOf } from './bitsOf.ts';
+export { boxesMoved, boxOf } from './boxes.ts';
 export {
   cardsForDoors,
   cardsOfFormat,
   cardsOnFile,
   changesOfCards,
   countCards,
+  countsOfBoxes,
   fillCounts,
   noteChanges,
 } from './counts.ts';
 export { fillBits } from './fillBits.ts';
 export { numberKey } from './numberKey.ts';
-export { cardCountTable, cardholderTable, cardTable } from './tables.ts';
+export { boxCountTable, boxTable, cardCountTable, cardholderTable, cardTable } from './tables.ts';

@@ -1,7 +1,7 @@
-/** Cards and the people who hold them. */
+/** Cards, the boxes that they came in, and the people who hold them. */
 import { sql } from 'drizzle-orm';
 import { bigint, index, int, mysqlTable, primaryKey, text, unique, varchar } from 'drizzle-orm/mysql-core';
-import { id, instant } from '../../platform/database/columns.ts';
+import { id, instant, json } from '../../platform/database/columns.ts';
 
 /** Its names are found by their words, too: migration 0004 has the index for that, which cannot be told here. */
 export const cardholderTable = mysqlTable(
@@ -36,6 +36,8 @@ export const cardTable = mysqlTable(
     bits: varchar('bits', { length: 512 }),
     state: varchar('state', { length: 20 }).notNull(),
     holderId: id('holder_id'),
+    /** The box that it came in; null where nobody said. */
+    boxId: id('box_id'),
     validFrom: instant('valid_from'),
     validTo: instant('valid_to'),
     notes: text('notes').notNull(),
@@ -46,13 +48,59 @@ export const cardTable = mysqlTable(
     unique('cards_once').on(t.siteId, t.formatId, t.facility, t.number),
     index('cards_by_number').on(t.siteId, t.number, t.id),
     index('cards_in_order').on(t.siteId, t.numberKey),
-    index('cards_of_format').on(t.siteId, t.formatId, t.facility, t.numberKey),
+    // With the state, so that counting along the numbers reads nothing else.
+    index('cards_of_format').on(t.siteId, t.formatId, t.facility, t.numberKey, t.state),
     index('cards_by_time').on(t.siteId, t.createdAt, t.id),
     index('cards_by_state').on(t.siteId, t.state, t.createdAt, t.id),
     index('cards_by_print').on(t.siteId, t.printed, t.id),
     index('cards_by_holder').on(t.holderId, t.id),
     index('cards_by_bits').on(t.siteId, t.bits),
+    index('cards_by_box').on(t.boxId, t.numberKey),
   ],
+);
+
+/** A run of cards bought together, as its label has it. */
+export const boxTable = mysqlTable(
+  'boxes',
+  {
+    id: id('id').primaryKey(),
+    siteId: id('site_id').notNull(),
+    name: varchar('name', { length: 120 }).notNull(),
+    formatId: id('format_id').notNull(),
+    /** As the cards have it: empty where the format has none. */
+    facility: varchar('facility', { length: 40 }).notNull(),
+    first: varchar('first', { length: 160 }).notNull(),
+    last: varchar('last', { length: 160 }).notNull(),
+    /** So that they compare as numbers (`numberKey`). */
+    firstKey: varchar('first_key', { length: 163 }).notNull(),
+    lastKey: varchar('last_key', { length: 163 }).notNull(),
+    /** How many cards the label is about. */
+    count: int('count').notNull(),
+    print: json('print').notNull(),
+    /** The format's other values, which all of its cards share. */
+    values: json('values').notNull(),
+    notes: text('notes').notNull(),
+    enteredBy: varchar('entered_by', { length: 120 }).notNull(),
+    enteredAt: instant('entered_at').notNull(),
+    revision: int('revision').notNull().default(1),
+  },
+  (t) => [
+    index('boxes_along').on(t.siteId, t.formatId, t.facility, t.firstKey),
+    index('boxes_by_time').on(t.siteId, t.enteredAt, t.id),
+  ],
+);
+
+/** How many cards of a box are in each state, kept as `cardCountTable` is. */
+export const boxCountTable = mysqlTable(
+  'box_counts',
+  {
+    boxId: id('box_id').notNull(),
+    siteId: id('site_id').notNull(),
+    state: varchar('state', { length: 20 }).notNull(),
+    slot: int('slot').notNull(),
+    cards: int('cards').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.boxId, t.state, t.slot] }), index('box_counts_by_site').on(t.siteId)],
 );
 
 /**

@@ -1,6 +1,6 @@
 /** Looking a facility code up by what it is known by. */
 
-import { and, eq } from 'drizzle-orm';
+import { and, eq, inArray } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import { facilityCodeTable } from './tables.ts';
 
@@ -17,4 +17,25 @@ export async function namedCode(tx: Queryable, siteId: string, formatId: string,
       ),
     );
   return row;
+}
+
+/** The ranges that are reserved under a code, for a format or for all. */
+export async function reservedUnder(
+  db: Queryable,
+  siteId: string,
+  formatId: string,
+  code: string,
+): Promise<{ from: string; to: string; note: string }[]> {
+  if (code === '') return [];
+  const rows = await db
+    .select({ reserved: facilityCodeTable.reserved })
+    .from(facilityCodeTable)
+    .where(
+      and(
+        eq(facilityCodeTable.siteId, siteId),
+        inArray(facilityCodeTable.formatId, [formatId, '']),
+        eq(facilityCodeTable.code, code),
+      ),
+    );
+  return rows.flatMap(({ reserved }) => (reserved ?? []) as { from: string; to: string; note: string }[]);
 }

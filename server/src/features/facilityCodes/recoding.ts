@@ -10,7 +10,7 @@ import type { App } from '../../platform/http/app.ts';
 import { endJob, insertJob, type JobRow, tell } from '../../platform/jobs/index.ts';
 import { conflict, notFound } from '../../platform/problem/problem.ts';
 import { change, type Record } from '../../platform/trail/change.ts';
-import { cardTable, noteChanges } from '../cards/index.ts';
+import { boxesMoved, boxTable, cardTable, noteChanges } from '../cards/index.ts';
 import { AT_ONCE, noteCards, RECODING } from '../doors/index.ts';
 import { namedCode } from './named.ts';
 import { facilityCodeTable } from './tables.ts';
@@ -76,6 +76,8 @@ export async function changeCode(
     .set({ code, revision: row.revision + 1 })
     .where(own);
   await checkApart(tx, siteId, move);
+  const boxes = [eq(boxTable.siteId, siteId), eq(boxTable.facility, move.from)];
+  await boxesMoved(tx, and(...boxes, move.formatId === '' ? undefined : eq(boxTable.formatId, move.formatId)), code);
   const cards = await tx.$count(cardTable, under(siteId, row.formatId, row.code));
   record.trail({
     action: 'facility code changed',

@@ -7,7 +7,7 @@ import { isDuplicate, newId, type Queryable } from '../../platform/database/inde
 import { handle } from '../../platform/http/app.ts';
 import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
-import { bitsOf, cardholderTable, cardTable, countCards, noteChanges } from '../cards/index.ts';
+import { bitsOf, boxOf, cardholderTable, cardTable, countCards, noteChanges } from '../cards/index.ts';
 import { acceptedBy, checkMoved, controllerItemTable, giveUpCards, noteCards } from '../doors/index.ts';
 import { corrected, history, takeBack } from './correct.ts';
 import { adoptedFormat, type Called, canonicalCard, checkRevision, nameOf } from './onFile.ts';
@@ -128,10 +128,12 @@ const add = handle(cardApi.add, async ({ app, operator, site, body }) => {
       await checkMoved(tx, site);
       const holder = await checkHolder(tx, site, body.holderId, body.state);
       const id = newId();
+      const boxId = await boxOf(tx, site, { formatId: body.formatId, ...canonical });
       await tx.insert(cardTable).values({
         id,
         siteId: site,
         formatId: body.formatId,
+        boxId,
         ...canonical,
         bits: bitsOf(format, canonical),
         printed: body.printed,
@@ -144,7 +146,7 @@ const add = handle(cardApi.add, async ({ app, operator, site, body }) => {
       });
       const after = { id, ...body, ...canonical, holder };
       record.trail({ action: body.holderId ? 'card issued' : 'card entered', subject: nameOf(canonical), after });
-      await countCards(tx, { siteId: site, formatId: body.formatId, state: body.state }, 1);
+      await countCards(tx, { siteId: site, formatId: body.formatId, state: body.state, boxId }, 1);
       await noteCards(tx, site, eq(cardTable.id, id));
       record.announce('cards', { ids: [id], added: true });
       return describeOne(tx, site, id);
@@ -192,7 +194,7 @@ const update = handle(cardApi.update, ({ app, operator, site, params, body }) =>
       before: noted(before, correction),
       after: noted(now, correction),
     });
-    if (now.state !== before.state || now.formatId !== before.formatId) {
+    if (now.state !== before.state || now.formatId !== before.formatId || now.boxId !== before.boxId) {
       await countCards(tx, before, -1);
       await countCards(tx, now, 1);
     } else await noteChanges(tx, site);

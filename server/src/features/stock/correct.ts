@@ -8,7 +8,7 @@ import { conflict, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
 import { entriesOf } from '../../platform/trail/entries.ts';
 import { trailTable } from '../../platform/trail/tables.ts';
-import { bitsOf, cardTable, countCards } from '../cards/index.ts';
+import { bitsOf, boxOf, cardTable, countCards } from '../cards/index.ts';
 import { checkMoved, giveUpCards } from '../doors/index.ts';
 import { encodedTable } from '../plans/index.ts';
 import { runCardTable } from '../runs/index.ts';
@@ -39,7 +39,7 @@ export async function corrected(
   site: string,
   before: CardRow,
   asked: Change,
-): Promise<(Called & { formatId: string; bits: string | null }) | undefined> {
+): Promise<(Called & { formatId: string; bits: string | null; boxId: string | null }) | undefined> {
   const formatId = asked.formatId ?? before.formatId;
   const facility = asked.facility === undefined ? before.facility || null : asked.facility;
   const number = asked.number ?? before.number;
@@ -49,7 +49,8 @@ export async function corrected(
   await checkNotEncoded(tx, before);
   const format = await adoptedFormat(tx, site, formatId);
   const called = canonicalCard(format, facility, number);
-  return { formatId, ...called, bits: bitsOf(format, called) };
+  const boxId = await boxOf(tx, site, { formatId, ...called });
+  return { formatId, ...called, bits: bitsOf(format, called), boxId };
 }
 
 export const takeBack = handle(routes.takeBack, ({ app, operator, site, params, query }) =>

@@ -3,7 +3,7 @@ import { eq } from 'drizzle-orm';
 import { inTransaction } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
 import { type JobRow, jobTable, tell } from '../../platform/jobs/index.ts';
-import { cardCountTable, cardholderTable, cardTable } from '../cards/index.ts';
+import { boxCountTable, boxTable, cardCountTable, cardholderTable, cardTable } from '../cards/index.ts';
 import { caseSpecimenTable, caseTable } from '../cases/index.ts';
 import { controllerTable, eventTable, readerTable } from '../doors/index.ts';
 import { facilityCodeTable } from '../facilityCodes/index.ts';
@@ -22,6 +22,8 @@ const TABLES = [
   readerTable,
   controllerTable,
   cardTable,
+  boxCountTable,
+  boxTable,
   cardholderTable,
   cardCountTable,
   translationTable,

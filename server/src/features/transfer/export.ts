@@ -5,7 +5,7 @@ import { and, asc, eq, gt, type SQL } from 'drizzle-orm';
 import type { MySqlColumn, MySqlTable } from 'drizzle-orm/mysql-core';
 import type { Queryable } from '../../platform/database/index.ts';
 import { trailTable } from '../../platform/trail/tables.ts';
-import { cardCountTable, cardholderTable, cardTable } from '../cards/index.ts';
+import { boxTable, cardCountTable, cardholderTable, cardTable } from '../cards/index.ts';
 import { caseTable, specimensOf } from '../cases/index.ts';
 import { acceptedBy, controllerTable, eventTable, readerTable } from '../doors/index.ts';
 import { facilityCodeTable } from '../facilityCodes/index.ts';
@@ -120,9 +120,25 @@ async function* cardLines(tx: Queryable, siteId: string): AsyncGenerator<SiteLin
     const { id, name, department } = row;
     yield { kind: 'cardholder', id, name, department };
   }
+  for await (const row of rowsOf(tx, boxTable, eq(boxTable.siteId, siteId), boxTable.id)) {
+    const { id, name, formatId, facility, first, last, print, values, notes, enteredBy, enteredAt } = row;
+    yield {
+      kind: 'box',
+      id,
+      name,
+      formatId,
+      facility: facility || null,
+      first,
+      last,
+      print: print as never,
+      values: values as never,
+      notes,
+      enteredBy,
+      enteredAt: at(enteredAt),
+    };
+  }
   for await (const row of rowsOf(tx, cardTable, eq(cardTable.siteId, siteId), cardTable.id)) {
-    const { id, formatId, facility, number, printed, bits, state, holderId, validFrom, validTo, notes, createdAt } =
-      row;
+    const { id, formatId, facility, number, printed, bits, state, holderId, boxId, validFrom, validTo } = row;
     yield {
       kind: 'card',
       id,
@@ -133,10 +149,11 @@ async function* cardLines(tx: Queryable, siteId: string): AsyncGenerator<SiteLin
       bits,
       state: state as never,
       holder: holderId,
+      box: boxId,
       validFrom: at(validFrom),
       validTo: at(validTo),
-      notes,
-      createdAt: at(createdAt),
+      notes: row.notes,
+      createdAt: at(row.createdAt),
     };
   }
 }

@@ -1,11 +1,13 @@
 /** Lines of a site's file as rows: each kind with its table, and what it names checked against what stands before it. */
 import type { SiteLine, SiteLineOf } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
+import { countOf } from '@rawbits/core/box';
+import { failureOf } from '@rawbits/core/failure';
 import { and, eq, inArray } from 'drizzle-orm';
 import type { MySqlTable } from 'drizzle-orm/mysql-core';
 import { derivedId, type Queryable } from '../../platform/database/index.ts';
 import { HttpProblem } from '../../platform/problem/problem.ts';
-import { cardholderTable, cardTable, countCards } from '../cards/index.ts';
+import { boxTable, cardholderTable, cardTable, countCards, numberKey } from '../cards/index.ts';
 import { caseTable, putSpecimens } from '../cases/index.ts';
 import { controllerTable, eventTable, readerTable } from '../doors/index.ts';
 import { facilityCodeTable } from '../facilityCodes/index.ts';
@@ -71,6 +73,18 @@ const KINDS: { [K in SiteLine['kind']]?: Takes<K> } = {
       siteId: taking.siteId,
       name,
       department,
+    })),
+  box: (tx, taking, lines) =>
+    insert(tx, boxTable, lines, ({ line: { kind: _, ...line }, row }) => ({
+      ...line,
+      id: own(taking, line.id),
+      siteId: taking.siteId,
+      formatId: formatHere(taking, line.formatId, row),
+      facility: line.facility === null ? '' : BigInt(line.facility).toString(),
+      firstKey: numberKey(line.first),
+      lastKey: numberKey(line.last),
+      count: countIn(line, row),
+      enteredAt: moment(line.enteredAt),
     })),
   card: takeCards,
   controller: (tx, taking, lines) =>
@@ -168,7 +182,7 @@ function formatHere({ formats }: Taking, theirs: string, row: number): string {
 async function checkNamed<L extends SiteLine>(
   tx: Queryable,
   { siteId }: Taking,
-  table: typeof cardholderTable | typeof controllerTable | typeof readerTable,
+  table: typeof boxTable | typeof cardholderTable | typeof controllerTable | typeof readerTable,
   lines: readonly Numbered<L>[],
   nameIn: (line: L) => string | null,
   what: string,
@@ -189,9 +203,18 @@ async function checkNamed<L extends SiteLine>(
     throw wrongLine(missing.row, `it names the ${what} "${nameIn(missing.line)}", which no line before it has.`);
 }
 
+function countIn(label: Pick<SiteLineOf<'box'>, 'first' | 'last'>, row: number): number {
+  try {
+    return countOf(label);
+  } catch (error) {
+    throw wrongLine(row, failureOf(error).message);
+  }
+}
+
 async function takeCards(tx: Queryable, taking: Taking, lines: readonly Numbered<SiteLineOf<'card'>>[]): Promise<void> {
   const { siteId } = taking;
   await checkNamed(tx, taking, cardholderTable, lines, ({ holder }) => holder, 'cardholder');
+  await checkNamed(tx, taking, boxTable, lines, ({ box = null }) => box, 'box');
   const rows = lines.map(({ line, row }) => ({
     id: derivedId(siteId, line.id),
     siteId,
@@ -202,16 +225,18 @@ async function takeCards(tx: Queryable, taking: Taking, lines: readonly Numbered
     bits: line.bits,
     state: line.state,
     holderId: line.holder === null ? null : derivedId(siteId, line.holder),
+    boxId: line.box == null ? null : derivedId(siteId, line.box),
     validFrom: momentOrNull(line.validFrom),
     validTo: momentOrNull(line.validTo),
     notes: line.notes,
     createdAt: moment(line.createdAt),
   }));
   await tx.insert(cardTable).values(rows);
-  const counts = new Map<string, { siteId: string; formatId: string; state: string; cards: number }>();
-  for (const { formatId, state } of rows) {
-    const key = `${formatId} ${state}`;
-    const count = counts.get(key) ?? { siteId, formatId, state, cards: 0 };
+  type Count = { siteId: string; formatId: string; state: string; boxId: string | null; cards: number };
+  const counts = new Map<string, Count>();
+  for (const { formatId, state, boxId } of rows) {
+    const key = `${formatId} ${state} ${boxId}`;
+    const count = counts.get(key) ?? { siteId, formatId, state, boxId, cards: 0 };
     counts.set(key, { ...count, cards: count.cards + 1 });
   }
   for (const { cards, ...of } of counts.values()) await countCards(tx, of, cards);

@@ -3,7 +3,7 @@ import { SITE_LINES, type SiteLine, siteLineSchema } from '@rawbits/api';
 import { explain } from '@rawbits/core/translate';
 import { createPool, type RowDataPacket } from 'mysql2/promise';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { BOAT_BITS, furnish, type House, loadAndWait, openHouse, Person } from '../../testing/harness.ts';
+import { BOAT_BITS, eventually, furnish, type House, loadAndWait, openHouse, Person } from '../../testing/harness.ts';
 import { carriedOn } from './export.ts';
 import { giveUpQuietImports } from './import.ts';
 
@@ -21,6 +21,13 @@ async function fill({ administrator, site }: House): Promise<void> {
       printed: `A-${number}`,
       ...(number === '7' && { holderId: holder.id, state: 'active', validTo: '2030-06-30T22:00:00.000Z' }),
     });
+  const box = { name: 'Single', formatId: '26-8-16', facility: '58', first: '2000', last: '2000' };
+  const { seen } = await administrator.do('POST', `${at}/box-review`, box);
+  const { id: work } = await administrator.do('POST', `${at}/boxes`, { ...box, seen });
+  await eventually(
+    () => administrator.do('GET', `${at}/box-work/${work}`),
+    ({ state }) => state === 'done',
+  );
   await administrator.do('POST', `${at}/facility-codes`, {
     formatId: '26-8-16',
     code: '58',
@@ -108,15 +115,15 @@ describe('a site', () => {
       'Test Station',
     ]);
     const { status, body } = await finish(id);
-    expect([status, body.counts.card, body.renamed]).toEqual([200, 2, []]);
+    expect([status, body.counts.card, body.renamed]).toEqual([200, 3, []]);
     const again = await exported(there, body.site);
     /** Lines without what is called otherwise here, and without the record, which is another. */
     const bare = (all: string[]) =>
       all
         .map((line) => JSON.parse(line) as Record<string, unknown>)
         .filter(({ kind }) => !['site', 'change', 'end'].includes(kind as string))
-        .map(({ id: _, holder, reader, controller, read, card, versions, ...line }) =>
-          JSON.stringify({ ...line, named: [holder, reader, controller, read, card].map((name) => name != null) }),
+        .map(({ id: _, holder, box, reader, controller, read, card, versions, ...line }) =>
+          JSON.stringify({ ...line, named: [holder, box, reader, controller, read, card].map((name) => name != null) }),
         )
         .sort();
     expect(bare(again)).toEqual(bare(lines));
@@ -217,7 +224,7 @@ describe('a site', () => {
     servers[1]!.cookie = there.administrator.cookie;
     const answers = await Promise.all([...servers, ...servers].map((person) => send(id, 1, lines, person)));
     expect(answers.map(({ status, body }) => [status, body.lines])).toEqual(answers.map(() => [200, lines.length]));
-    expect((await finish(id)).body.counts.card).toBe(2);
+    expect((await finish(id)).body.counts.card).toBe(3);
   });
 
   it('goes out without its history where that is not wanted', async () => {

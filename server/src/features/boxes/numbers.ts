@@ -1,0 +1,176 @@
+/** The numbers of a facility code: where cards, boxes and reservations stand, and which run of them is free. */
+import { type NumberMap, numberApi } from '@rawbits/api';
+import { greatestOf } from '@rawbits/core/codec';
+import type { Format } from '@rawbits/core/format';
+import { and, asc, count, desc, eq, gte, lte, max, min, type SQL, sql } from 'drizzle-orm';
+import type { Queryable } from '../../platform/database/index.ts';
+import { handle } from '../../platform/http/app.ts';
+import { invalid } from '../../platform/problem/problem.ts';
+import { boxTable, cardTable, numberKey } from '../cards/index.ts';
+import { reservedUnder } from '../facilityCodes/index.ts';
+import { adoptedFormats, versionsOf } from '../library/index.ts';
+
+const MOST_BOXES = 500;
+/** Numbers are worked with as decimals of the database, which hold so many digits. */
+const MOST_DIGITS = 60;
+/** So many steps are made from one taken number to the next; how far they came is told. */
+const MOST_STEPS = 3000;
+const LONGEST_STRIDE = 65_536n;
+
+interface Line {
+  site: string;
+  formatId: string;
+  facility: string;
+}
+
+const lineOf = (site: string, { format, facility }: { format: string; facility?: string | undefined }): Line => ({
+  site,
+  formatId: format,
+  facility: facility === undefined ? '' : BigInt(facility).toString(),
+});
+
+const ofCards = ({ site, formatId, facility }: Line, ...more: SQL[]) =>
+  and(eq(cardTable.siteId, site), eq(cardTable.formatId, formatId), eq(cardTable.facility, facility), ...more);
+const ofBoxes = ({ site, formatId, facility }: Line, ...more: SQL[]) =>
+  and(eq(boxTable.siteId, site), eq(boxTable.formatId, formatId), eq(boxTable.facility, facility), ...more);
+const cardsIn = (line: Line, from: bigint, to: bigint) =>
+  ofCards(line, gte(cardTable.numberKey, keyOf(from)), lte(cardTable.numberKey, keyOf(to)));
+const boxesIn = (line: Line, from: bigint, to: bigint) =>
+  ofBoxes(line, lte(boxTable.firstKey, keyOf(to)), gte(boxTable.lastKey, keyOf(from)));
+
+const keyOf = (number: bigint): string => numberKey(number.toString());
+/** The digits of a key, which is its count of digits in three and then they. */
+const digitsIn = (key: string): string => key.slice(3);
+
+const lines = handle(numberApi.lines, async ({ app, site }) => {
+  const rows = await app.db
+    .select({
+      formatId: cardTable.formatId,
+      facility: cardTable.facility,
+      state: cardTable.state,
+      cards: count(),
+      least: min(cardTable.numberKey),
+      greatest: max(cardTable.numberKey),
+    })
+    .from(cardTable)
+    .where(eq(cardTable.siteId, site))
+    .groupBy(cardTable.formatId, cardTable.facility, cardTable.state);
+  const found = new Map<string, { line: Line; least: string; greatest: string; states: Record<string, number> }>();
+  for (const { formatId, facility, state, cards, least, greatest } of rows) {
+    const key = `${formatId} ${facility}`;
+    const line = { site, formatId, facility };
+    const known = found.get(key) ?? { line, least: least!, greatest: greatest!, states: {} };
+    known.states[state] = cards;
+    if (least! < known.least) known.least = least!;
+    if (greatest! > known.greatest) known.greatest = greatest!;
+    found.set(key, known);
+  }
+  return [...found.values()].map(({ line, least, greatest, states }) => ({
+    formatId: line.formatId,
+    facility: line.facility || null,
+    least: digitsIn(least),
+    greatest: digitsIn(greatest),
+    states,
+  }));
+});
+
+/** The greatest number of a format as the site uses it, or as it is newest where the site uses it no more. */
+async function greatestNumber(db: Queryable, site: string, id: string): Promise<bigint> {
+  const used = (await adoptedFormats(db, site)).find(({ format }) => format.id === id)?.format;
+  const format: Format | undefined = used ?? (await versionsOf(db, id))[0]?.format;
+  const span = format?.spans.find(({ role }) => role === 'number');
+  if (!span) throw invalid('format', 'This format has no number.');
+  return greatestOf(span);
+}
+
+const map = handle(numberApi.map, async ({ app, site, query }) => {
+  const line = lineOf(site, query);
+  const most = await greatestNumber(app.db, site, line.formatId);
+  const from = BigInt(query.from);
+  const to = BigInt(query.to) > most ? most : BigInt(query.to);
+  if (from > to) throw invalid('from', `There are no numbers from ${from} to ${to} in this format.`);
+  if (to.toString().length > MOST_DIGITS) throw invalid('to', 'Numbers of so many digits are not drawn.');
+  const size = (to - from) / BigInt(query.parts) + 1n;
+  const boxes = await app.db
+    .select()
+    .from(boxTable)
+    .where(boxesIn(line, from, to))
+    .orderBy(asc(boxTable.firstKey), asc(boxTable.id))
+    .limit(MOST_BOXES + 1);
+  const reserved = await reservedUnder(app.db, site, line.formatId, line.facility);
+  return {
+    from: from.toString(),
+    to: to.toString(),
+    most: most.toString(),
+    boxes: boxes.slice(0, MOST_BOXES).map(({ id, name, first, last }) => ({ id, name, first, last })),
+    moreBoxes: boxes.length > MOST_BOXES,
+    reserved: reserved.filter((r) => BigInt(r.from) <= to && BigInt(r.to) >= from),
+    parts: await partsOf(app.db, line, from, to, size),
+    count: Number((to - from) / size) + 1,
+    size: size.toString(),
+  };
+});
+
+/** Counts along the index of numbers, which has the state too; costs the cards in the range. */
+async function partsOf(db: Queryable, line: Line, from: bigint, to: bigint, size: bigint): Promise<NumberMap['parts']> {
+  // Literals: a parameter would come as text, and be compared as a rounded number.
+  const [begin, width] = [sql.raw(from.toString()), sql.raw(size.toString())];
+  const at = sql<number>`floor((cast(substr(${cardTable.numberKey}, 4) as decimal(65, 0)) - ${begin}) / ${width})`;
+  const rows = await db
+    .select({ at: at.mapWith(Number), state: cardTable.state, cards: count() })
+    .from(cardTable)
+    .where(cardsIn(line, from, to))
+    .groupBy(at, cardTable.state);
+  const parts = new Map<number, Record<string, number>>();
+  for (const { at, state, cards } of rows) parts.set(at, { ...parts.get(at), [state]: cards });
+  return [...parts].sort(([a], [b]) => a - b).map(([at, states]) => ({ at, states }));
+}
+
+const free = handle(numberApi.free, async ({ app, site, query }) => {
+  const line = lineOf(site, query);
+  const most = await greatestNumber(app.db, site, line.formatId);
+  const reserved = (await reservedUnder(app.db, site, line.formatId, line.facility)).map(({ from, to }) => ({
+    from: BigInt(from),
+    to: BigInt(to),
+  }));
+  const size = BigInt(query.count);
+  let start = BigInt(query.from);
+  for (let step = 0; step < MOST_STEPS; step++) {
+    const end = start + size - 1n;
+    if (end > most) return { free: null, searchedTo: most.toString() };
+    const kept = reserved.find(({ from, to }) => from <= end && to >= start);
+    const taken = kept?.to ?? (await lastTaken(app.db, line, start, end));
+    if (taken === undefined)
+      return { free: { from: start.toString(), to: end.toString() }, searchedTo: end.toString() };
+    start = taken + 1n;
+  }
+  return { free: null, searchedTo: start.toString() };
+});
+
+/** The last number that is taken from `start` on, as far as it is known to matter for a run up to `end`; undefined where all are free. */
+async function lastTaken(db: Queryable, line: Line, start: bigint, end: bigint): Promise<bigint | undefined> {
+  const [box] = await db
+    .select({ last: boxTable.last })
+    .from(boxTable)
+    .where(boxesIn(line, start, end))
+    .orderBy(desc(boxTable.lastKey))
+    .limit(1);
+  if (box) return BigInt(box.last);
+  const [card] = await db
+    .select({ number: cardTable.number })
+    .from(cardTable)
+    .where(cardsIn(line, start, end))
+    .orderBy(desc(cardTable.numberKey))
+    .limit(1);
+  if (!card) return undefined;
+  // Where cards stand closely, whole stretches are passed over at once, each twice as long as the one before.
+  let last = BigInt(card.number);
+  for (let stride = end - start + 1n; stride <= LONGEST_STRIDE; stride *= 2n) {
+    const here = await db.$count(cardTable, cardsIn(line, last + 1n, last + stride));
+    if (BigInt(here) < stride) return last;
+    last += stride;
+  }
+  return last;
+}
+
+export const numberRoutes = [lines, map, free];
