@@ -13,6 +13,8 @@ export const cardSchema = z.object({
   printed: z.string(),
   state: cardStateSchema,
   holder: z.object({ id: idSchema, name }).nullable(),
+  /** The box that it came in. */
+  box: z.object({ id: idSchema, name }).nullable(),
   validFrom: instant.nullable(),
   validTo: instant.nullable(),
   notes: z.string(),
@@ -75,6 +77,8 @@ export const cardQuerySchema = z.object({
   /** Exactly these bits, under whatever format. */
   bits: bitsSchema.optional(),
   state: cardStateSchema.optional(),
+  /** Only those of this box; they stand by number. */
+  box: idSchema.optional(),
   /** The order of what is not searched for; what is found stands by number, print or holder. */
   order: z.enum(['newest', 'number']).default('newest'),
   /** Where the page before ended: its `next`. */

@@ -8,6 +8,7 @@ import { chownSync, existsSync, mkdirSync, readFileSync, writeFileSync } from 'n
 import { userInfo } from 'node:os';
 import { join } from 'node:path';
 import { createConnection, type RowDataPacket } from 'mysql2/promise';
+import { forTests } from './mariadb.ts';
 import { freePort } from './ports.ts';
 
 const PROVIDER = '/usr/lib/galera/libgalera_smm.so';
@@ -108,7 +109,7 @@ bind-address=127.0.0.1
 skip-name-resolve
 character-set-server=utf8mb4
 performance-schema=OFF
-max-connections=100
+${forTests() ? 'innodb-flush-method=nosync\n' : ''}max-connections=100
 binlog-format=ROW
 innodb-autoinc-lock-mode=2
 innodb-flush-log-at-trx-commit=1

@@ -1,6 +1,7 @@
 /** Loads the demo site through the published API, as people would have done it. */
 import {
   approvalApi,
+  boxApi,
   cardApi,
   cardholderApi,
   caseApi,
@@ -18,6 +19,7 @@ import { Client } from './client.ts';
 import { fillKeys, PASSPHRASE } from './keys.ts';
 import { STAFF_CARD, WORKBOAT_FOB } from './plan.ts';
 import {
+  BOXES,
   CARDHOLDERS,
   CARDS,
   CASE,
@@ -132,6 +134,7 @@ async function fillSite(client: Client, site: string): Promise<ReadonlyMap<strin
   const addCard = ({ holder, ...card }: (typeof CARDS)[number]) =>
     client.ask(cardApi.add, { site }, { ...card, holderId: holder === null ? null : holders.get(holder)! });
   for (const card of CARDS) await addCard(card);
+  for (const box of BOXES) await enterBox(client, site, box);
   const controllers = new Map<string, string>();
   for (const { name, device, formats } of CONTROLLERS) {
     const { id } = await client.ask(doorApi.add, { site }, { name, device });
@@ -151,9 +154,22 @@ async function fillSite(client: Client, site: string): Promise<ReadonlyMap<strin
   return readers;
 }
 
+/** Enters a box as it is reviewed, without the cards that are on file. */
+async function enterBox(client: Client, site: string, box: (typeof BOXES)[number]): Promise<void> {
+  const { seen } = await client.ask(boxApi.review, { site }, box);
+  const { id } = await client.ask(boxApi.enter, { site }, { ...box, seen, leaveOut: true });
+  for (let i = 0; i < 1200; i++) {
+    const { state, message } = await client.ask(boxApi.work, { site, id });
+    if (state === 'done') return;
+    if (state === 'failed') throw new Error(message);
+    await new Promise((resolve) => setTimeout(resolve, 50));
+  }
+  throw new Error(`the box ${box.name} was not entered in time`);
+}
+
 async function loadController(client: Client, controller: Params<typeof doorApi.load>): Promise<void> {
   await client.ask(doorApi.load, controller);
-  for (let i = 0; i < 200; i++) {
+  for (let i = 0; i < 1200; i++) {
     const { load } = await client.ask(doorApi.one, controller);
     if (load?.state === 'done') return;
     if (load?.state === 'failed') throw new Error(load.message);

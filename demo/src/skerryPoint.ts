@@ -3,7 +3,7 @@
  * cards of two suppliers, fobs, an unlabelled box of longer cards that came with the boat shed, and new smart cards.
  * All people, numbers and codes are invented.
  */
-import type { Body, cardApi, Role } from '@rawbits/api';
+import type { Body, boxApi, cardApi, Role } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import { catalogued } from '@rawbits/core/catalogue';
 import { encode } from '@rawbits/core/codec';
@@ -27,7 +27,13 @@ export const OPERATORS = [
 
 export const FORMATS = ['26-8-16', '34-16-16'];
 export const FACILITY_CODES = [
-  { formatId: '26-8-16', code: '58', name: 'First supplier, since 1996', notes: 'Main building, wet labs, cold store' },
+  {
+    formatId: '26-8-16',
+    code: '58',
+    name: 'First supplier, since 1996',
+    notes: 'Main building, wet labs, cold store',
+    reserved: [{ from: '10981', to: '10999', note: 'the lighthouse, once it has a door' }],
+  },
   { formatId: '34-16-16', code: '4127', name: 'Second supplier, since 2011', notes: 'Bought with the dive-gear store' },
 ];
 
@@ -56,15 +62,47 @@ export const CARDS: NewCard[] = [
   },
   { formatId: '34-16-16', facility: '4127', number: '20417', printed: '20417', state: 'active', holder: 'Isak Fjelde' },
   { formatId: '26-8-16', facility: '58', number: '640', printed: '00640', state: 'suspended', holder: 'Bård Nes' },
-  ...['10902', '10903', '10904', '10905', '10906'].map((number) => ({
+];
+
+/** Boxes as their labels have them, entered before and after those cards: what is on file already is left out. */
+export const BOXES: Body<typeof boxApi.review>[] = [
+  {
+    name: 'White cards, spring order',
     formatId: '26-8-16',
     facility: '58',
-    number,
-    printed: number,
-    state: 'in stock' as const,
-    holder: null,
-  })),
+    first: '10901',
+    last: '10950',
+    notes: 'Fifty, shrink-wrapped; one corner of the carton was wet',
+  },
+  {
+    name: 'Grey fobs, last of the first supplier',
+    formatId: '26-8-16',
+    facility: '58',
+    first: '10861',
+    last: '10885',
+    notes: 'On floats. 10871 went out before there was a list',
+  },
+  {
+    name: 'Blue stripe, the rest of the carton',
+    formatId: '34-16-16',
+    facility: '4127',
+    first: '20419',
+    last: '20440',
+    print: { kind: 'number' },
+    notes: '',
+  },
+  {
+    name: 'Divers’ visitors, kept back',
+    formatId: '34-16-16',
+    facility: '4127',
+    first: '20451',
+    last: '20470',
+    print: { kind: 'run', first: '001', order: 'up' },
+    state: 'suspended',
+    notes: 'Printed 001 to 020; used in the course weeks only',
+  },
 ];
+
 /** Issued after the controllers were loaded, so that something is waiting. */
 export const LATE_CARD: NewCard = {
   formatId: '34-16-16',

@@ -37,6 +37,12 @@ export const router = createBrowserRouter([
                 }),
               },
               {
+                path: 'stock/boxes/:box?',
+                lazy: async () => ({
+                  Component: (await import('../features/stock/boxes/BoxesScreen.tsx')).BoxesScreen,
+                }),
+              },
+              {
                 path: 'stock/:card?',
                 lazy: async () => ({ Component: (await import('../features/stock/StockScreen.tsx')).StockScreen }),
               },

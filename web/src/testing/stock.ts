@@ -46,6 +46,7 @@ export const card = (number: number, more: Partial<Card> = {}): Card => ({
   printed: '',
   state: 'in stock',
   holder: null,
+  box: null,
   validFrom: null,
   validTo: null,
   notes: '',

@@ -7,14 +7,15 @@ import { isDuplicate, newId, type Queryable } from '../../platform/database/inde
 import { handle } from '../../platform/http/app.ts';
 import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
-import { bitsOf, boxOf, cardholderTable, cardTable, countCards, noteChanges } from '../cards/index.ts';
+import { bitsOf, boxOf, boxTable, cardholderTable, cardTable, countCards, noteChanges } from '../cards/index.ts';
 import { acceptedBy, checkMoved, controllerItemTable, giveUpCards, noteCards } from '../doors/index.ts';
 import { corrected, history, takeBack } from './correct.ts';
 import { adoptedFormat, type Called, canonicalCard, checkRevision, nameOf } from './onFile.ts';
 import { findCards } from './search.ts';
 
 type CardRow = typeof cardTable.$inferSelect;
-type Row = { card: CardRow; holder: { id: string; name: string } | null };
+type Named = { id: string; name: string } | null;
+type Row = { card: CardRow; holder: Named; box: Named };
 
 type Loaded = (card: CardRow) => Card['loaded'];
 
@@ -52,7 +53,7 @@ async function describeAll(db: Queryable, siteId: string, rows: readonly Row[]):
     siteId,
     rows.map(({ card }) => card),
   );
-  return rows.map(({ card, holder }) => ({
+  return rows.map(({ card, holder, box }) => ({
     id: card.id,
     formatId: card.formatId,
     facility: card.facility || null,
@@ -60,6 +61,7 @@ async function describeAll(db: Queryable, siteId: string, rows: readonly Row[]):
     printed: card.printed,
     state: card.state as Card['state'],
     holder,
+    box,
     validFrom: card.validFrom?.toISOString() ?? null,
     validTo: card.validTo?.toISOString() ?? null,
     notes: card.notes,
@@ -78,9 +80,14 @@ async function describeOne(db: Queryable, siteId: string, id: string): Promise<C
 
 const selection = (db: Queryable) =>
   db
-    .select({ card: cardTable, holder: { id: cardholderTable.id, name: cardholderTable.name } })
+    .select({
+      card: cardTable,
+      holder: { id: cardholderTable.id, name: cardholderTable.name },
+      box: { id: boxTable.id, name: boxTable.name },
+    })
     .from(cardTable)
-    .leftJoin(cardholderTable, eq(cardholderTable.id, cardTable.holderId));
+    .leftJoin(cardholderTable, eq(cardholderTable.id, cardTable.holderId))
+    .leftJoin(boxTable, eq(boxTable.id, cardTable.boxId));
 
 const list = handle(cardApi.list, async ({ app, site, query }) => {
   const { ids, total, more, next } = await findCards(app.db, site, query);

@@ -27,6 +27,8 @@ export interface CardQuery {
   /** Exactly these bits. */
   bits?: string | undefined;
   state?: string | undefined;
+  /** Only the cards of this box. */
+  box?: string | undefined;
   order: 'newest' | 'number';
   after?: string | undefined;
   limit: number;
@@ -54,8 +56,14 @@ function readCursor(text: string): Cursor {
   }
 }
 
-async function walksFor(db: Queryable, siteId: string, { bits, order }: CardQuery, search: string): Promise<Walk[]> {
+async function walksFor(
+  db: Queryable,
+  siteId: string,
+  { bits, order, box }: CardQuery,
+  search: string,
+): Promise<Walk[]> {
   if (bits !== undefined) return [{ where: eq(cardTable.bits, bits), along: cardTable.number }];
+  if (search === '' && box !== undefined) return [{ where: undefined, along: cardTable.numberKey }];
   if (search === '')
     return [
       order === 'number'
@@ -115,6 +123,7 @@ export async function findCards(db: Queryable, siteId: string, query: CardQuery)
   const own = and(
     eq(cardTable.siteId, siteId),
     query.state === undefined ? undefined : eq(cardTable.state, query.state),
+    query.box === undefined ? undefined : eq(cardTable.boxId, query.box),
   );
   const of = (index: number) =>
     and(own, walks[index]!.where, ...walks.slice(0, index).map(({ where }) => sql`(${where}) is not true`));
@@ -135,7 +144,11 @@ export async function findCards(db: Queryable, siteId: string, query: CardQuery)
     if (rows.length > wanted)
       next = last ? writeCursor([index, cursorValue(last.value), last.id]) : writeCursor([index, '', '']);
   }
-  return { ids, next, ...(await totalOf(db, siteId, query.bits ?? search, query.state, walks.length, of)) };
+  return {
+    ids,
+    next,
+    ...(await totalOf(db, siteId, query.bits ?? (search || (query.box ?? '')), query.state, walks.length, of)),
+  };
 }
 
 async function totalOf(

@@ -117,6 +117,14 @@ function Head({ card }: { card: Card }) {
           )}
         </p>
       </div>
+      {card.box && (
+        <p className="text-ink-2">
+          of the box{' '}
+          <Link to={`/${id}/stock/boxes/${card.box.id}`} className="underline">
+            {card.box.name}
+          </Link>
+        </p>
+      )}
       {card.bits && (
         <p className="flex items-center gap-2">
           <MiniTape bits={card.bits} width={300} />

@@ -1,7 +1,8 @@
 /** Stock: the cards of the site, issuing one, changing one. */
 import { CARD_STATES, type CardState } from '@rawbits/core/access';
 import { useCallback, useDeferredValue, useEffect, useMemo, useState } from 'react';
-import { useNavigate, useParams, useSearchParams } from 'react-router';
+import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
+import { useBoxQuery } from '../../platform/endpoints/boxes.ts';
 import { useCardQuery, useCardsInfiniteQuery } from '../../platform/endpoints/cards.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
@@ -9,6 +10,7 @@ import { counted } from '../../platform/words/words.ts';
 import { CardTable } from './CardTable.tsx';
 import { IssueCard } from './IssueCard.tsx';
 import { OneCard } from './OneCard.tsx';
+import { StockTabs } from './StockTabs.tsx';
 
 export function StockScreen() {
   const { id, may } = useSite();
@@ -16,6 +18,7 @@ export function StockScreen() {
   const [query] = useSearchParams();
   const [{ search, state, order }, setSought] = useState<Sought>({ search: '', state: '', order: 'newest' });
   const asked = query.get('search');
+  const box = query.get('box') ?? undefined;
   useEffect(() => {
     if (asked !== null) setSought((before) => ({ ...before, search: asked }));
   }, [asked]);
@@ -24,6 +27,7 @@ export function StockScreen() {
     site: id,
     search: sought || undefined,
     state: state || undefined,
+    box,
     order,
   });
   const cards = useMemo(() => data?.pages.flatMap((page) => page.cards) ?? [], [data]);
@@ -37,6 +41,7 @@ export function StockScreen() {
         sought={{ search, state, order }}
         onSought={setSought}
         count={{ total, more }}
+        box={box}
         mayIssue={may('keep cards') && !issuing}
       />
       <FailureNote failure={error ?? (cardId ? missing : undefined)} />
@@ -51,7 +56,7 @@ export function StockScreen() {
           empty={
             isFetching
               ? 'Loading …'
-              : sought || state
+              : sought || state || box
                 ? 'No card has that.'
                 : 'No card is on file yet. Hold one to a reader and issue it from the latest read.'
           }
@@ -66,6 +71,23 @@ export function StockScreen() {
   );
 }
 
+/** The list shows one box, and the way out of it. */
+function OfBox({ box }: { box: string }) {
+  const { id } = useSite();
+  const { data } = useBoxQuery({ site: id, id: box });
+  return (
+    <span className="flex items-center gap-2">
+      of the box{' '}
+      <Link to={`/${id}/stock/boxes/${box}`} className="underline">
+        {data?.name ?? '…'}
+      </Link>
+      <Link to={`/${id}/stock`} className="switch-link">
+        all cards
+      </Link>
+    </span>
+  );
+}
+
 interface Sought {
   search: string;
   state: CardState | '';
@@ -76,10 +98,12 @@ interface HeadProps {
   sought: Sought;
   onSought: (next: Sought) => void;
   count: { total: number; more: boolean };
+  /** Only the cards of this box are listed. */
+  box: string | undefined;
   mayIssue: boolean;
 }
 
-function Head({ sought, onSought, count: { total, more }, mayIssue }: HeadProps) {
+function Head({ sought, onSought, count: { total, more }, box, mayIssue }: HeadProps) {
   const { id } = useSite();
   const navigate = useNavigate();
   const { state } = sought;
@@ -87,10 +111,12 @@ function Head({ sought, onSought, count: { total, more }, mayIssue }: HeadProps)
   return (
     <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
       <h1>Stock</h1>
+      <StockTabs />
       <span className="text-ink-2">
         {more ? `more than ${total.toLocaleString('en')} cards` : counted(total, 'card')}
-        {found || state ? ' found' : ' on file'}
+        {found || state || box ? ' found' : ' on file'}
       </span>
+      {box && <OfBox box={box} />}
       <input
         data-search
         value={sought.search}

@@ -44,6 +44,7 @@ const card = (id: string, printed = ''): Card => ({
   printed,
   state: 'active',
   holder: null,
+  box: null,
   validFrom: null,
   validTo: null,
   notes: '',

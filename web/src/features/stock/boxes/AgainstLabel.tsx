@@ -1,0 +1,137 @@
+/** A few cards of a box held to a reader: whether they are what its label says, and which to present next. */
+
+import { Bits } from '@rawbits/core/bits';
+import { againstLabel, type BoxLabel, type Verdict } from '@rawbits/core/box';
+import { failureOf } from '@rawbits/core/failure';
+import type { Format } from '@rawbits/core/format';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { useLibraryQuery } from '../../../platform/endpoints/formats.ts';
+import { useAppSelector } from '../../../platform/state/hooks.ts';
+
+export function AgainstLabel({ format, label }: { format: Format; label: BoxLabel }) {
+  const [isOpen, setOpen] = useState(false);
+  return (
+    <section className="flex flex-col gap-2 border-t border-faint pt-3" aria-label="Against its label">
+      {isOpen ? (
+        <Checking format={format} label={label} />
+      ) : (
+        <button type="button" className="btn btn-line self-start" onClick={() => setOpen(true)}>
+          Check cards against the label
+        </button>
+      )}
+    </section>
+  );
+}
+
+/** The reads that came in since, newest first; each string of bits once. */
+function useReadsSince(): string[] {
+  const latest = useAppSelector(({ read }) => read.latest);
+  const before = useRef(latest && `${latest.at} ${latest.bits}`);
+  const [reads, setReads] = useState<string[]>([]);
+  useEffect(() => {
+    if (!latest || before.current === `${latest.at} ${latest.bits}`) return;
+    before.current = `${latest.at} ${latest.bits}`;
+    setReads((known) => [latest.bits, ...known.filter((bits) => bits !== latest.bits)]);
+  }, [latest]);
+  return reads;
+}
+
+function Checking({ format, label }: { format: Format; label: BoxLabel }) {
+  const { data: library } = useLibraryQuery();
+  const reads = useReadsSince();
+  const [prints, setPrints] = useState<Record<string, string>>({});
+  const found = useMemo(() => {
+    try {
+      const presented = reads.map((bits) => ({ bits: Bits.fromBinary(bits), printed: prints[bits] ?? '' }));
+      return againstLabel(format, label, library?.map((f) => f.format) ?? [], presented);
+    } catch (error) {
+      return failureOf(error).message;
+    }
+  }, [format, label, library, reads, prints]);
+  if (typeof found === 'string') return <p className="text-signal">{found}</p>;
+  const wrong = found.verdicts.filter(({ is }) => is !== 'of the box').length;
+  return (
+    <>
+      <h3>Against its label</h3>
+      {reads.length === 0 ? (
+        <p className="text-ink-2" role="status">
+          Hold cards of the box to a reader, or paste their reads. Begin with the first ({label.first}) and the last (
+          {label.last}): a range that is off shows there.
+        </p>
+      ) : (
+        <p role="status" data-testid="label-verdict" className={wrong > 0 ? 'text-signal' : undefined}>
+          {inSum(found, wrong)}
+        </p>
+      )}
+      {found.next.length > 0 && reads.length > 0 && (
+        <p className="text-ink-2">
+          To present next:{' '}
+          {found.next.map(({ number, why }, i) => (
+            <span key={number}>
+              {i > 0 && ', '}
+              <strong className="font-mono text-base-content">{number}</strong> ({WHY[why]})
+            </span>
+          ))}
+          .
+        </p>
+      )}
+      <ul className="flex flex-col gap-1">
+        {reads.map((bits, i) => (
+          <li key={bits} className="flex flex-wrap items-center gap-2">
+            <span className={found.verdicts[i]!.is === 'of the box' ? '' : 'text-signal'}>
+              {verdictInWords(found.verdicts[i]!)}
+            </span>
+            <input
+              value={prints[bits] ?? ''}
+              onChange={({ target: { value } }) => setPrints((known) => ({ ...known, [bits]: value }))}
+              placeholder="its print"
+              aria-label={`Print of the card read as ${bits}`}
+              className="input ml-auto w-28 font-mono"
+            />
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
+
+const WHY = {
+  'the first': 'the first',
+  'the last': 'the last',
+  'parts the formats': 'another format has the rest alike',
+};
+
+function inSum({ agreeing, wouldHaveShown, next }: ReturnType<typeof againstLabel>, wrong: number): string {
+  if (wrong > 0) return `${wrong} of ${wrong + agreeing} cards ${wrong === 1 ? 'is' : 'are'} not what the label says.`;
+  const seen = `${agreeing} ${agreeing === 1 ? 'card is' : 'cards are'} what the label says.`;
+  const label =
+    next.length === 0
+      ? 'A wrong label would have shown.'
+      : `A wrong label shows for certain after ${next.length} more.`;
+  const mixed =
+    wouldHaveShown === null
+      ? ''
+      : ` Of ${wouldHaveShown} or more other cards mixed in, one would have shown with 95 %.`;
+  return `${seen} ${label}${mixed}`;
+}
+
+export function verdictInWords(verdict: Verdict): string {
+  switch (verdict.is) {
+    case 'of the box':
+      return `${verdict.number}: of this box`;
+    case 'printed otherwise':
+      return `${verdict.number}: by the label ${verdict.expected} is printed on it`;
+    case 'outside the range':
+      return `${verdict.number}: outside the range of the label`;
+    case 'another code':
+      return `${verdict.number}: its facility code is ${verdict.facility}`;
+    case 'another value':
+      return `${verdict.number}: its ${verdict.label} is ${verdict.value}`;
+    case 'another format': {
+      const [best] = verdict.fits;
+      if (!best) return 'not of this format, nor of any in the library';
+      const number = best.number === null ? '' : ` ${best.facility === null ? '' : `${best.facility}/`}${best.number}`;
+      return `not of this format: ${best.format}${number}`;
+    }
+  }
+}
