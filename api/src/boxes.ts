@@ -72,7 +72,7 @@ export const boxReviewSchema = z.object({
   }),
   /** Reserved ranges that the box reaches into. */
   reserved: z.array(reservedSchema),
-  /** The nearest box on either side of the same code, and the numbers between that are on no box; null where none are. */
+  /** The boxes of the same code that begin below and end above it, the nearest, and the numbers between that are on no box. */
   below: z.object({ id: idSchema, name, last: z.string(), between: rangeSchema.nullable() }).nullable(),
   above: z.object({ id: idSchema, name, first: z.string(), between: rangeSchema.nullable() }).nullable(),
   /** What a box is entered on: sent back with it, so that nothing comes between unseen. */

@@ -190,13 +190,13 @@ async function neighbours(db: Queryable, site: string, row: Row): Promise<Pick<B
   const [below] = await db
     .select()
     .from(boxTable)
-    .where(alongBoxes(site, row, lt(boxTable.lastKey, row.firstKey)))
-    .orderBy(desc(boxTable.firstKey))
+    .where(alongBoxes(site, row, lt(boxTable.firstKey, row.firstKey)))
+    .orderBy(desc(boxTable.lastKey))
     .limit(1);
   const [above] = await db
     .select()
     .from(boxTable)
-    .where(alongBoxes(site, row, gt(boxTable.firstKey, row.lastKey)))
+    .where(alongBoxes(site, row, gt(boxTable.lastKey, row.lastKey)))
     .orderBy(asc(boxTable.firstKey))
     .limit(1);
   const [from, to] = [BigInt(row.first), BigInt(row.last)];

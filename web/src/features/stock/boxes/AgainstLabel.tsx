@@ -52,7 +52,7 @@ function Checking({ format, label }: { format: Format; label: BoxLabel }) {
   const wrong = found.verdicts.filter(({ is }) => is !== 'of the box').length;
   return (
     <>
-      <h3>Against its label</h3>
+      <h3 className="font-bold">Against its label</h3>
       {reads.length === 0 ? (
         <p className="text-ink-2" role="status">
           Hold cards of the box to a reader, or paste their reads. Begin with the first ({label.first}) and the last (

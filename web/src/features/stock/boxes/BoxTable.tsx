@@ -58,13 +58,20 @@ const columnsOf = (site: string, zone: string): ColumnDef<Box>[] => [
 interface Props {
   boxes: Box[];
   chosen?: string;
+  /** There is little room beside another panel. */
+  isNarrow: boolean;
   isLoading: boolean;
   onEnd?: () => void;
 }
 
-export function BoxTable({ boxes, chosen, isLoading, onEnd }: Props) {
+const WIDE = ['facility', 'format', 'entered'];
+
+export function BoxTable({ boxes, chosen, isNarrow, isLoading, onEnd }: Props) {
   const { id, zone } = useSite();
-  const columns = useMemo(() => columnsOf(id, zone), [id, zone]);
+  const columns = useMemo(
+    () => columnsOf(id, zone).filter(({ header }) => !isNarrow || !WIDE.includes(header as string)),
+    [id, zone, isNarrow],
+  );
   return (
     <DataTable
       rows={boxes}

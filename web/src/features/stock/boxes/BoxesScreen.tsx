@@ -39,6 +39,7 @@ export function BoxesScreen() {
       <NumberMap
         line={line ?? (chosen && { formatId: chosen.formatId, facility: chosen.facility })}
         onLine={setLine}
+        boxes={boxes}
         box={chosen}
         onBox={open}
         onFree={
@@ -57,6 +58,7 @@ export function BoxesScreen() {
         <BoxTable
           boxes={boxes}
           chosen={boxId}
+          isNarrow={entering || chosen !== undefined}
           isLoading={isFetching}
           onEnd={hasNextPage && !isFetching ? () => void fetchNextPage() : undefined}
         />

@@ -1,6 +1,6 @@
 /** The numbers of one facility code: where boxes and cards stand, and the next run that is free. */
 import type { Box, NumberLine as OfLine } from '@rawbits/api';
-import { useEffect, useState } from 'react';
+import { type ReactNode, useEffect, useState } from 'react';
 import { useCodes } from '../../../parts/facility/codeNames.ts';
 import { type Range, roundAbout, zoomed } from '../../../parts/numberLine/geometry.ts';
 import { NumberLegend } from '../../../parts/numberLine/NumberLegend.tsx';
@@ -16,6 +16,8 @@ interface Props {
   /** Undefined where nobody chose one: then the one with most cards. */
   line: Line | undefined;
   onLine: (line: Line) => void;
+  /** Those that are listed: the line begins about them. */
+  boxes: readonly Box[];
   box: Box | undefined;
   onBox: (id: string) => void;
   /** Enters a box of a free run; undefined where that is not allowed. */
@@ -27,7 +29,7 @@ const cardsOf = ({ states }: OfLine): number => Object.values(states).reduce((a,
 /** What is beyond the greatest number of any format: the server cuts it to the format's own. */
 const BEYOND = '9'.repeat(59);
 
-export function NumberMap({ line, onLine, box, onBox, onFree }: Props) {
+export function NumberMap({ line, onLine, boxes, box, onBox, onFree }: Props) {
   const { id } = useSite();
   const { data: lines = [] } = useNumberLinesQuery(id);
   const codeOf = useCodes();
@@ -40,7 +42,7 @@ export function NumberMap({ line, onLine, box, onBox, onFree }: Props) {
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
         <h2>Numbers of</h2>
         <select
-          className="select w-72"
+          className="select w-96 max-w-full"
           aria-label="Facility code and format"
           value={keyOf(shown)}
           onChange={(event) => onLine(lines.find((one) => keyOf(one) === event.target.value)!)}
@@ -61,20 +63,36 @@ export function NumberMap({ line, onLine, box, onBox, onFree }: Props) {
       <OnLine
         key={keyOf(shown)}
         line={shown}
+        boxes={boxes.filter((one) => keyOf(one) === keyOf(shown))}
         box={box && keyOf(box) === keyOf(shown) ? box : undefined}
         onBox={onBox}
-      />
-      <Free key={`free ${keyOf(shown)}`} line={{ formatId, facility }} onFree={onFree} />
+      >
+        <Free line={{ formatId, facility }} onFree={onFree} />
+      </OnLine>
     </section>
   );
 }
 
-function OnLine({ line, box, onBox }: { line: OfLine; box: Box | undefined; onBox: (id: string) => void }) {
+interface OnLineProps extends Pick<Props, 'boxes' | 'box' | 'onBox'> {
+  line: OfLine;
+  children: ReactNode;
+}
+
+/** What the boxes reach from and to; all on file where there are none. */
+function aboutBoxes(line: OfLine, boxes: readonly Box[]): Range {
+  if (boxes.length === 0) return roundAbout(line.least, line.greatest, BigInt(BEYOND));
+  const least = boxes.map(({ first }) => BigInt(first)).reduce((a, b) => (a < b ? a : b));
+  const greatest = boxes.map(({ last }) => BigInt(last)).reduce((a, b) => (a > b ? a : b));
+  return roundAbout(least.toString(), greatest.toString(), BigInt(BEYOND));
+}
+
+function OnLine({ line, boxes, box, onBox, children }: OnLineProps) {
   const { id } = useSite();
   const whole = roundAbout(line.least, line.greatest, BigInt(BEYOND));
+  const about = aboutBoxes(line, boxes);
   const [range, setRange] = useState<Range>();
   const { formatId: format, facility } = line;
-  const asked = range ?? whole;
+  const asked = range ?? about;
   const { data: map, error } = useNumberMapQuery({
     site: id,
     format,
@@ -86,11 +104,11 @@ function OnLine({ line, box, onBox }: { line: OfLine; box: Box | undefined; onBo
   const [first, last] = [box?.first, box?.last];
   useEffect(() => {
     if (first === undefined || last === undefined || map === undefined) return;
-    const about = { from: first, to: last };
+    const own = { from: first, to: last };
     setRange((now) => {
       const seen = now ?? map;
       const isIn = BigInt(seen.from) <= BigInt(first) && BigInt(last) <= BigInt(seen.to);
-      return isIn ? now : zoomed(about, 2, (BigInt(first) + BigInt(last)) / 2n, most);
+      return isIn ? now : zoomed(own, 2, (BigInt(first) + BigInt(last)) / 2n, most);
     });
   }, [first, last, map, most]);
   if (!map) return <FailureNote failure={error} />;
@@ -112,12 +130,13 @@ function OnLine({ line, box, onBox }: { line: OfLine; box: Box | undefined; onBo
         <button type="button" className="switch-link" onClick={() => setRange(zoomed(map, 2, middle, most))}>
           further away
         </button>
-        <button type="button" className="switch-link" onClick={() => setRange(undefined)}>
+        <button type="button" className="switch-link" onClick={() => setRange(whole)}>
           all on file
         </button>
         <button type="button" className="switch-link" onClick={() => setRange({ from: '0', to: most.toString() })}>
           every number that the format has
         </button>
+        {children}
         {map.moreBoxes && <span className="text-signal">More boxes stand here than are drawn: look closer.</span>}
       </div>
     </>
@@ -134,17 +153,17 @@ function Free({ line: { formatId, facility }, onFree }: { line: Line; onFree: Pr
   );
   const free = count === undefined ? undefined : data?.free;
   return (
-    <p className="flex flex-wrap items-center gap-2 text-ink-2">
+    <p className="ml-auto flex flex-wrap items-center gap-2 text-ink-2">
       <label className="flex items-center gap-2">
-        Next free run of
+        Lowest free run of
         <input
           value={typed}
           onChange={(event) => setTyped(event.target.value)}
           inputMode="numeric"
-          className="input w-24 font-mono"
+          className="input w-24 font-mono text-base-content"
           aria-invalid={count === undefined}
         />
-        numbers:
+        numbers
       </label>
       {count === undefined ? (
         <span className="text-signal">from 1 to 100,000</span>

@@ -15,7 +15,7 @@ export function Review({ review }: { review: BoxReview }) {
   const warnings = warningsOf(review);
   return (
     <div className="flex flex-col gap-2 border-t border-faint pt-3" data-testid="review">
-      <h3>
+      <h3 className="font-bold">
         {counted(review.count, 'card')}
         {review.fresh < review.count && `, ${review.fresh.toLocaleString('en')} of them new`}
       </h3>
@@ -54,8 +54,8 @@ function Delivers({ what, card: { number, printed, bits } }: { what: string; car
 /** Numbers between this box and its neighbours that are on no box. */
 function Between({ review: { below, above } }: { review: BoxReview }) {
   const told = [
-    below?.between && `${inWords(below.between)} down to ${below.name}`,
-    above?.between && `${inWords(above.between)} up to ${above.name}`,
+    below?.between && `${inWords(below.between)}, after ${below.name}`,
+    above?.between && `${inWords(above.between)}, before ${above.name}`,
   ].filter(Boolean);
   if (told.length === 0) return null;
   return <p className="text-ink-2">On no box: {told.join('; ')}.</p>;
