@@ -44,6 +44,8 @@ describe('the screens', () => {
     'formats',
     'stock',
     'stock?issue=new',
+    'stock/boxes',
+    'stock/boxes?enter=',
     'keys',
     'doors',
     'trail',
@@ -138,6 +140,8 @@ describe('the screens', () => {
     'doors',
     'trail',
     'stock',
+    'stock/boxes',
+    'stock/boxes?enter=',
     'encode',
   ])('%s: at 200 %% zoom nothing is wider than the window', async (path) => {
     await setTheme('chart-room', false);

@@ -109,6 +109,7 @@ export function show(element: ReactElement, { at = '', path = '*' }: { at?: stri
 
 /** Boxes have no size in these tests: what is drawn by size gets one, a row of a table that of a row. */
 export function giveSizes(width = 1000, height = 600, row = 34): void {
+  Element.prototype.scrollIntoView = () => {};
   const heightOf = function (this: Element) {
     return this.tagName === 'TR' ? row : height;
   };

@@ -76,10 +76,22 @@ export async function tell(db: Queryable, job: JobRow, fields: Told = {}): Promi
  * through, where each of its steps calls `tell` first.
  */
 export async function besideJobs(tx: Queryable, siteId: string, kind: string): Promise<void> {
+  // Found first and written by their keys: an index of running jobs would lock those of other kinds with them, and a job
+  // that changes cards in one long transaction would then wait for itself when it says how far it is.
+  const running = await tx
+    .select({ id: jobTable.id })
+    .from(jobTable)
+    .where(and(eq(jobTable.siteId, siteId), eq(jobTable.kind, kind), eq(jobTable.state, 'running')));
+  if (running.length === 0) return;
   await tx
     .update(jobTable)
     .set({ guard: sql`${jobTable.guard} + 1` })
-    .where(and(eq(jobTable.siteId, siteId), eq(jobTable.kind, kind), eq(jobTable.state, 'running')));
+    .where(
+      inArray(
+        jobTable.id,
+        running.map(({ id }) => id),
+      ),
+    );
 }
 
 /** Notes a job's end for this call alone; false where it had ended before. */

@@ -66,7 +66,8 @@ export function layOutLine(map: LineMap, width: number): LineGeometry {
     return [left, Math.max(2, right - left)];
   };
   const lanes: number[] = [];
-  const placed = map.boxes.map(({ id, name, first, last }) => {
+  const sorted = [...map.boxes].sort((a, b) => (BigInt(a.first) < BigInt(b.first) ? -1 : 1));
+  const placed = sorted.map(({ id, name, first, last }) => {
     const [x, barWidth] = within(BigInt(first), BigInt(last));
     let lane = lanes.findIndex((end) => end <= x + 0.5);
     if (lane < 0) lane = Math.min(lanes.length, MOST_LANES - 1);

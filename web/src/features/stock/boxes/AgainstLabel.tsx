@@ -5,7 +5,8 @@ import { againstLabel, type BoxLabel, type Verdict } from '@rawbits/core/box';
 import { failureOf } from '@rawbits/core/failure';
 import type { Format } from '@rawbits/core/format';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { useLibraryQuery } from '../../../platform/endpoints/formats.ts';
+import { useFormatsQuery } from '../../../platform/endpoints/formats.ts';
+import { useSite } from '../../../platform/site/useSite.ts';
 import { useAppSelector } from '../../../platform/state/hooks.ts';
 
 export function AgainstLabel({ format, label }: { format: Format; label: BoxLabel }) {
@@ -37,13 +38,21 @@ function useReadsSince(): string[] {
 }
 
 function Checking({ format, label }: { format: Format; label: BoxLabel }) {
-  const { data: library } = useLibraryQuery();
+  const { id: site } = useSite();
+  const { data: library } = useFormatsQuery(site);
   const reads = useReadsSince();
   const [prints, setPrints] = useState<Record<string, string>>({});
   const found = useMemo(() => {
     try {
       const presented = reads.map((bits) => ({ bits: Bits.fromBinary(bits), printed: prints[bits] ?? '' }));
-      return againstLabel(format, label, library?.map((f) => f.format) ?? [], presented);
+      // Of formats that fit alike, one that the site uses is named first.
+      const known = [...(library ?? [])].sort((a, b) => Number(b.adopted) - Number(a.adopted));
+      return againstLabel(
+        format,
+        label,
+        known.map((f) => f.format),
+        presented,
+      );
     } catch (error) {
       return failureOf(error).message;
     }

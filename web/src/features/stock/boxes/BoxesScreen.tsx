@@ -17,7 +17,8 @@ export function BoxesScreen() {
   const navigate = useNavigate();
   const { data, error, isFetching, hasNextPage, fetchNextPage } = useBoxesInfiniteQuery(id);
   const boxes = useMemo(() => data?.pages.flatMap((page) => page.boxes) ?? [], [data]);
-  const { data: chosen, error: missing } = useBoxQuery({ site: id, id: boxId ?? '' }, { skip: !boxId });
+  const { currentData, error: missing } = useBoxQuery({ site: id, id: boxId ?? '' }, { skip: !boxId });
+  const chosen = boxId ? currentData : undefined;
   const [line, setLine] = useState<Line>();
   const entering = query.has('enter');
   const open = (box: string) => void navigate(`/${id}/stock/boxes/${box}`);
