@@ -69,6 +69,32 @@ describe('a box', () => {
     await browser.see('not of this format: 34-16-16 4127/20417', '[aria-label="Against its label"]');
   });
 
+  it('its card is presented and issued from stock; a print that is another card’s is told before', async () => {
+    await hold(browser, 'stock-10902', 'desk-pad');
+    await browser.driver.get(`${at}/stock?issue=latest`);
+    await browser.see('of the box White cards, spring order', '[data-testid=from-stock]');
+    await browser.on('form[aria-label="Issue a card"] [name=printed]', (e) => e.sendKeys('10920'));
+    await browser.see('The reader delivered number 10902, and 10920 is printed', '[data-testid=print-doubt]');
+    await browser.on('form[aria-label="Issue a card"] [name=printed]', (e) =>
+      e.sendKeys(Key.chord(Key.CONTROL, 'a'), '10902'),
+    );
+    await browser.gone('[data-testid=print-doubt]');
+    await browser.onPath('//option[contains(., "Bård Nes")]', (e) => e.click());
+    await browser.on('form[aria-label="Issue a card"] button[type=submit]', (e) => e.click());
+    await browser.see('Card 58/10902', '[aria-label="One card"] h2');
+    await browser.click('White cards, spring order');
+    await browser.see('49 in stock, 1 active', '[aria-label="One box"]');
+    // The next one of the box, without a reader.
+    await browser.click('Issue the next one');
+    await browser.see('of the box White cards, spring order', '[data-testid=from-stock]');
+    expect(await browser.on('input[name=number]', (e) => e.getAttribute('value'))).toBe('10901');
+    await browser.driver.get(`${at}/stock/boxes`);
+    await browser.click('White cards, spring order');
+    await browser.click('Take this box back');
+    await browser.click('Take the whole box back');
+    await browser.see('1 card of this box was issued: the box stays.', '[aria-label="One box"]');
+  });
+
   it('is taken back whole, as long as none of it was issued', async () => {
     await browser.driver.get(`${at}/stock/boxes`);
     await browser.click('Red cards');

@@ -15,7 +15,7 @@ import { zoneHint } from '../../platform/words/siteDays.ts';
 import { ByTranslation } from './ByTranslation.tsx';
 import { HolderField } from './HolderField.tsx';
 import { type Held, readAsked, useHeldRead } from './heldRead.ts';
-import { OnFile, WhichFormat } from './IssueDoubts.tsx';
+import { FromStock, OnFile, WhichFormat } from './IssueDoubts.tsx';
 import { carriesFacility } from './issuing.ts';
 import { NEW_HOLDER, NewHolder } from './NewHolder.tsx';
 import { Unfinished } from './Unfinished.tsx';
@@ -86,7 +86,7 @@ function Form({ held, formatId, later }: FormProps) {
   const { id } = useSite();
   const navigate = useNavigate();
   const issuing = useIssuing(held, formatId);
-  const { values, draft, preview, submit, error, busy, sameBits, format } = issuing;
+  const { values, draft, preview, submit, error, busy, sameBits, format, inStock, doubt } = issuing;
   const [allTheSame, setAllTheSame] = useState(false);
   const own = useRef<HTMLFormElement>(null);
   // Where the read has said what the card is, who is to hold it is asked next.
@@ -95,9 +95,15 @@ function Form({ held, formatId, later }: FormProps) {
     if (isTold) own.current?.querySelector<HTMLElement>('[name=holderId]')?.focus({ preventScroll: true });
   }, [isTold]);
   const { holderId, number } = values;
-  const isOnFile = sameBits.some((card) => card.formatId === format?.id && card.number === number);
+  const others = sameBits.filter((card) => card !== inStock);
+  const isOnFile = others.some((card) => card.formatId === format?.id && card.number === number);
   const mayNot =
-    busy || format === undefined || preview?.failure !== undefined || isOnFile || (sameBits.length > 0 && !allTheSame);
+    busy ||
+    format === undefined ||
+    preview?.failure !== undefined ||
+    isOnFile ||
+    (others.length > 0 && !allTheSame) ||
+    (inStock !== undefined && holderId === '');
   return (
     <form ref={own} onSubmit={submit} className="flex flex-col gap-3" aria-label="Issue a card" noValidate>
       {held && <WhichRead held={held} issuing={issuing} />}
@@ -117,13 +123,19 @@ function Form({ held, formatId, later }: FormProps) {
         )}
         {preview?.failure && <p className="text-signal">{preview.failure.message}</p>}
       </div>
-      {sameBits.length > 0 && (
-        <OnFile cards={sameBits} mayGoOn={!isOnFile} allTheSame={allTheSame} onAllTheSame={setAllTheSame} />
+      {inStock && <FromStock card={inStock} />}
+      {doubt && (
+        <p role="status" className="text-signal" data-testid="print-doubt">
+          {doubt} Look at both again; it can be issued all the same.
+        </p>
+      )}
+      {others.length > 0 && (
+        <OnFile cards={others} mayGoOn={!isOnFile} allTheSame={allTheSame} onAllTheSame={setAllTheSame} />
       )}
       <FailureNote failure={error} />
       <div className="sticky -bottom-4 flex gap-2 bg-base-100 py-2">
         <button type="submit" className="btn btn-primary" disabled={mayNot}>
-          {holderId ? 'Issue' : 'Enter in stock'}
+          {holderId || inStock ? 'Issue' : 'Enter in stock'}
         </button>
         <button
           type="button"

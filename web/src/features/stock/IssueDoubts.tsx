@@ -72,3 +72,19 @@ export function OnFile({ cards, mayGoOn, allTheSame, onAllTheSame }: OnFileProps
     </div>
   );
 }
+
+/** The card is in stock: it is issued as it was entered. */
+export function FromStock({ card }: { card: Card }) {
+  const { id } = useSite();
+  return (
+    <p role="status" data-testid="from-stock">
+      In stock{card.box ? ', of the box ' : ' already: '}
+      {card.box && (
+        <Link to={`/${id}/stock/boxes/${card.box.id}`} className="underline">
+          {card.box.name}
+        </Link>
+      )}
+      {card.box && ': '}it is issued from there.
+    </p>
+  );
+}

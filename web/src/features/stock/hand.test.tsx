@@ -178,4 +178,41 @@ describe('what is typed of a card', () => {
     await user.click(screen.getByLabelText(/Enter it all the same/));
     expect(enter.disabled).toBe(false);
   });
+
+  it('the very card in stock is issued from there, and a print of another card is told before', async () => {
+    const stocked = card(1023, { box: { id: 'b1', name: 'White cards' }, revision: 4 });
+    const server = stockServer([FORMAT], () => [stocked]).on(
+      cardApi.update,
+      { site: SITE, id: 'c1023' },
+      () => stocked,
+    );
+    const user = userEvent.setup();
+    const { store } = show(<StockScreen />, { ...AT, at: 'stock?issue=latest' });
+    store.dispatch(
+      arrived(read(encode(FORMAT, { facility: '58', number: '1023' }).toBinary(), '2026-11-25T10:00:00.000Z')),
+    );
+    expect((await screen.findByTestId('from-stock')).textContent).toBe(
+      'In stock, of the box White cards: it is issued from there.',
+    );
+    const issue = screen.getByRole('button', { name: 'Issue' }) as HTMLButtonElement;
+    expect([issue.disabled, screen.queryByTestId('on-file')]).toEqual([true, null]);
+    await user.type(field('Printed on it'), '1032');
+    expect(screen.getByTestId('print-doubt').textContent).toContain(
+      'The reader delivered number 1023, and 1032 is printed',
+    );
+    await user.clear(field('Printed on it'));
+    expect(screen.queryByTestId('print-doubt')).toBeNull();
+    await user.selectOptions(screen.getByLabelText('Held by'), 'Peder Moe');
+    await user.click(issue);
+    await waitFor(() =>
+      expect(server.asked.find(({ line }) => line.startsWith('PATCH'))?.body).toEqual({
+        revision: 4,
+        holderId: 'h1',
+        state: 'active',
+        validFrom: null,
+        validTo: null,
+      }),
+    );
+    expect(server.asked.some(({ line }) => line.startsWith('POST'))).toBe(false);
+  });
 });

@@ -78,6 +78,32 @@ export function previewOf(
   }
 }
 
+/**
+ * What does not agree between the print that was typed and the card that the reader delivered; undefined where nothing
+ * speaks against it. A card of a box with prints of its own is held against the one that the box gives it.
+ */
+export function printDoubt(
+  print: string,
+  { facility, number }: Pick<Typed, 'facility' | 'number'>,
+  inStock: { printed: string } | undefined,
+  format: Format | undefined,
+): string | undefined {
+  if (print.trim() === '' || !/^\d+$/.test(number)) return undefined;
+  const given = inStock?.printed ?? '';
+  if (given !== '') return bare(given) === bare(print) ? undefined : `By its box ${given} is printed on this card.`;
+  let prints: ReturnType<typeof printedNumbers>;
+  try {
+    prints = printedNumbers(print);
+  } catch {
+    return undefined;
+  }
+  const values = { number: BigInt(number).toString(), ...(/^\d+$/.test(facility) && { facility }) };
+  if (agreementOf(values, prints, format)) return undefined;
+  return `The reader delivered number ${number}, and ${print.trim()} is printed: one of the two is of another card.`;
+}
+
+const bare = (print: string): string => print.replace(/[\s.,:/-]/g, '').replace(/^0+(?=.)/, '');
+
 /** What is sent; somebody new has no id yet. */
 export function bodyOf(formats: readonly SiteFormat[], zone: string, typed: Typed) {
   const format = formats.find((f) => f.format.id === typed.formatId)?.format;

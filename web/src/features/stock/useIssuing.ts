@@ -6,14 +6,19 @@ import { useNavigate } from 'react-router';
 import { keepDraft } from '../../platform/drafts/store.ts';
 import { useDraftKey } from '../../platform/drafts/useDraft.ts';
 import { useKeptForm } from '../../platform/drafts/useKeptForm.ts';
-import { useAddCardholderMutation, useAddCardMutation, useCardsInfiniteQuery } from '../../platform/endpoints/cards.ts';
+import {
+  useAddCardholderMutation,
+  useAddCardMutation,
+  useCardsInfiniteQuery,
+  useChangeCardMutation,
+} from '../../platform/endpoints/cards.ts';
 import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { checkedAs } from '../../platform/forms/checkedAs.ts';
 import { said } from '../../platform/frame/slice.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch } from '../../platform/state/hooks.ts';
 import type { Held } from './heldRead.ts';
-import { bodyOf, EMPTY, filledBy, previewOf, type Typed, toldWay, type Way, waysOf } from './issuing.ts';
+import { bodyOf, EMPTY, filledBy, previewOf, printDoubt, type Typed, toldWay, type Way, waysOf } from './issuing.ts';
 import { NEW_HOLDER } from './NewHolder.tsx';
 
 export const ISSUING = 'cards being issued';
@@ -60,7 +65,13 @@ export function useIssuing(held: Held | undefined, formatId: string | null) {
   const { facility, number } = values;
   const preview = useMemo(() => previewOf(format, { facility, number }), [format, facility, number]);
   const sameBits = useSameBits(preview?.bits?.toBinary());
+  // The very card is in stock already: it is issued from there, and not entered once more.
+  const inStock = sameBits.find(
+    (card) => card.formatId === format?.id && card.number === number && card.state === 'in stock',
+  );
+  const doubt = printDoubt(values.printed ?? '', values as Typed, inStock, format);
   const [addCard, adding] = useAddCardMutation();
+  const [changeCard, changing] = useChangeCardMutation();
   const [addHolder, addingHolder] = useAddCardholderMutation();
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
@@ -72,13 +83,24 @@ export function useIssuing(held: Held | undefined, formatId: string | null) {
       setValue('holderId', holder.data.id);
       card.holderId = holder.data.id;
     }
-    const added = await addCard({ site, card });
-    if (!added.data) return;
+    const { holderId, state, printed, validFrom, validTo } = card;
+    const { data } = inStock
+      ? await changeCard({
+          site,
+          id: inStock.id,
+          change: {
+            revision: inStock.revision,
+            ...{ holderId, state, validFrom, validTo },
+            ...(printed && { printed }),
+          },
+        })
+      : await addCard({ site, card });
+    if (!data) return;
     draft.forget();
-    dispatch(said(`Card ${added.data.number} is on file; load the doors to let it in`));
-    void navigate(`/${site}/stock/${added.data.id}`);
+    dispatch(said(`Card ${data.number} is ${inStock ? data.state : 'on file'}; load the doors to let it in`));
+    void navigate(`/${site}/stock/${data.id}`);
   });
-  const { error } = adding;
+  const error = adding.error ?? changing.error;
   /** What is wrong at a field: as it was typed, or as the server said. */
   const wrongAt = (field: keyof Typed) =>
     formState.errors[field]?.message ??
@@ -93,10 +115,12 @@ export function useIssuing(held: Held | undefined, formatId: string | null) {
     choose,
     preview,
     sameBits,
+    inStock,
+    doubt,
     submit,
     wrongAt,
     error: error ?? addingHolder.error,
-    busy: adding.isLoading || addingHolder.isLoading,
+    busy: adding.isLoading || changing.isLoading || addingHolder.isLoading,
   };
 }
 

@@ -1,4 +1,5 @@
 import type { Box } from '@rawbits/api';
+import { CARD_STATES } from '@rawbits/core/access';
 import type { ColumnDef } from '@tanstack/react-table';
 import { useMemo } from 'react';
 import { Link } from 'react-router';
@@ -11,9 +12,8 @@ const meta = (className: string): CellMeta<Box> => ({ className: () => className
 
 /** `180 in stock, 20 active`. */
 export const statesInWords = (states: Box['states']): string =>
-  Object.entries(states)
-    .map(([state, cards]) => `${cards.toLocaleString('en')} ${state}`)
-    .join(', ') || 'none on file';
+  CARD_STATES.flatMap((state) => (states[state] ? `${states[state].toLocaleString('en')} ${state}` : [])).join(', ') ||
+  'none on file';
 
 const columnsOf = (site: string, zone: string): ColumnDef<Box>[] => [
   {

@@ -9,6 +9,7 @@ import { CodeName } from '../../../parts/facility/CodeName.tsx';
 import { DraftNote, Theirs } from '../../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
 import { useChangeBoxMutation, useTakeBoxBackMutation } from '../../../platform/endpoints/boxes.ts';
+import { useCardsInfiniteQuery } from '../../../platform/endpoints/cards.ts';
 import { useFormatsQuery } from '../../../platform/endpoints/formats.ts';
 import { toCsv } from '../../../platform/files/csv.ts';
 import { download } from '../../../platform/files/download.ts';
@@ -61,6 +62,7 @@ export function OneBox({ box }: { box: Box }) {
           entered {momentWithZone(box.enteredAt, zone)} by {box.enteredBy}
         </p>
       </div>
+      {may('keep cards') && <IssueNext box={box} />}
       <div className="flex flex-wrap gap-x-4 gap-y-1">
         <Link to={`/${id}/stock?box=${box.id}`} className="underline">
           its cards
@@ -79,6 +81,25 @@ export function OneBox({ box }: { box: Box }) {
       {format && <AgainstLabel format={format} label={box} />}
       {may('keep cards') && <TakeBack box={box} />}
     </section>
+  );
+}
+
+/** The card of the box with the lowest number that is still in stock, to be issued now. */
+function IssueNext({ box }: { box: Box }) {
+  const { id } = useSite();
+  const { data } = useCardsInfiniteQuery({ site: id, box: box.id, state: 'in stock', order: 'number' });
+  const next = data?.pages[0]?.cards[0];
+  if (!next?.bits) return null;
+  return (
+    <p className="flex flex-wrap items-center gap-2">
+      <Link to={`/${id}/stock?issue=${next.bits}&format=${box.formatId}`} className="btn btn-primary">
+        Issue the next one
+      </Link>
+      <span>
+        <span className="font-mono font-bold">{next.number}</span>
+        {next.printed && <span className="text-ink-2"> printed {next.printed}</span>}
+      </span>
+    </p>
   );
 }
 
