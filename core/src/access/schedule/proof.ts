@@ -1,0 +1,128 @@
+/**
+ * Assertions over who may pass where, and when: "nobody but the dive group can enter the gear store between 22:00 and
+ * 06:00". Checked exactly, by ranges of minutes and not by samples, on every kind of day that comes in the next 28 years (after
+ * which days of the week and of the year come again as they were, up to 2099); broken by a person, a door and a minute.
+ */
+import { z } from 'zod';
+import { dateOf, type Holiday } from './calendar.ts';
+import { bothOf, type MinuteRange, timeInWords } from './minutes.ts';
+import { type DayKind, dayKinds, minutesOn, type Schedule, scheduleSchema } from './schedule.ts';
+
+export const waySchema = z.enum(['in', 'out']);
+export type Way = z.infer<typeof waySchema>;
+
+/** A group lets its members pass some doors while a schedule holds. */
+export const accessGroupSchema = z.strictObject({
+  id: z.string().min(1).max(40),
+  name: z.string().trim().min(1).max(120),
+  rights: z
+    .array(
+      z.strictObject({
+        doors: z.array(z.strictObject({ door: z.string().max(40), ways: z.array(waySchema).min(1).max(2) })).max(1000),
+        schedule: z.string().max(40),
+      }),
+    )
+    .max(60),
+});
+export type AccessGroup = z.infer<typeof accessGroupSchema>;
+
+export interface Person {
+  id: string;
+  groups: readonly string[];
+}
+
+export interface Rights {
+  groups: readonly AccessGroup[];
+  schedules: readonly Schedule[];
+  holidays: readonly Holiday[];
+}
+
+export const accessAssertionSchema = z.strictObject({
+  name: z.string().trim().min(1).max(120),
+  /** Nobody but the members of these may pass. */
+  but: z.array(z.string().max(40)).max(60),
+  doors: z.array(z.string().max(40)).min(1).max(1000),
+  way: waySchema,
+  /** While this holds, as a schedule of its own. */
+  during: scheduleSchema.pick({ periods: true, onHolidays: true }),
+});
+export type AccessAssertion = z.infer<typeof accessAssertionSchema>;
+
+export interface Broken {
+  person: string;
+  /** The group that lets them pass. */
+  group: string;
+  door: string;
+  schedule: string;
+  /** The first such day from the one given on, and the first minute of it. */
+  date: string;
+  time: string;
+}
+
+/** Days after which weekdays and dates come again as they were. */
+const CYCLE = 28 * 365 + 7;
+
+/** A kind of day with the kind of the one before it, and the first day that is so. */
+interface Seen {
+  before: DayKind;
+  kind: DayKind;
+  day: number;
+}
+
+/** Every pair of kinds that follow one another in a cycle from a day on, each where it comes first. */
+export function kindsFrom(holidays: readonly Holiday[], from: number): Seen[] {
+  const kindOf = dayKinds(holidays);
+  const seen = new Map<string, Seen>();
+  let before = kindOf(from - 1);
+  for (let day = from; day < from + CYCLE; day++) {
+    const kind = kindOf(day);
+    const key = `${before.isHoliday} ${kind.weekday} ${kind.isHoliday}`;
+    if (!seen.has(key)) seen.set(key, { before, kind, day });
+    before = kind;
+  }
+  return [...seen.values()];
+}
+
+/**
+ * Holds an assertion against the rights, from a day on (counted from 1970-01-01). Gives, for each way in which it is broken
+ * (a group's right to one of the doors), the first people, up to `most`; empty where it holds. Costs the groups with a
+ * right to the doors, times the kinds of days; people only of groups that break it.
+ */
+export function check(
+  assertion: AccessAssertion,
+  { groups, schedules, holidays }: Rights,
+  people: Iterable<Person>,
+  from: number,
+  most = 20,
+): Broken[] {
+  const byId = new Map(schedules.map((schedule) => [schedule.id, schedule]));
+  const kinds = kindsFrom(holidays, from);
+  const window: Schedule = { id: '', name: '', ...assertion.during };
+  const breaking = groups
+    .filter(({ id }) => !assertion.but.includes(id))
+    .flatMap((group) =>
+      group.rights.flatMap(({ doors, schedule }) => {
+        const door = doors.find((d) => assertion.doors.includes(d.door) && d.ways.includes(assertion.way));
+        const at = door && byId.has(schedule) ? firstShared(byId.get(schedule)!, window, kinds) : undefined;
+        return at ? [{ group: group.id, door: door!.door, schedule, ...at }] : [];
+      }),
+    );
+  if (breaking.length === 0) return [];
+  const broken: Broken[] = [];
+  for (const person of people) {
+    if (person.groups.some((group) => assertion.but.includes(group))) continue;
+    for (const way of breaking) if (person.groups.includes(way.group)) broken.push({ person: person.id, ...way });
+    if (broken.length >= most) break;
+  }
+  return broken.slice(0, most);
+}
+
+/** The first day, of those that stand for all, and its first minute on which both hold. */
+function firstShared(a: Schedule, b: Schedule, kinds: readonly Seen[]): { date: string; time: string } | undefined {
+  let first: { day: number; minute: number } | undefined;
+  for (const { before, kind, day } of kinds) {
+    const [range]: MinuteRange[] = bothOf(minutesOn(a, before, kind), minutesOn(b, before, kind));
+    if (range && (first === undefined || day < first.day)) first = { day, minute: range.from };
+  }
+  return first && { date: dateOf(first.day), time: timeInWords(first.minute) };
+}
