@@ -17,7 +17,6 @@ export const numberLineSchema = z.object({
   /** The least and the greatest number on file. */
   least: z.string(),
   greatest: z.string(),
-  states: statesSchema,
 });
 export type NumberLine = z.infer<typeof numberLineSchema>;
 
@@ -42,7 +41,7 @@ export const numberApi = {
   lines: route({
     method: 'get',
     path: '/sites/{site}/numbers',
-    summary: 'The formats and facility codes under which cards are on file, with how many in which state',
+    summary: 'The formats and facility codes under which cards are on file, with their least and greatest number',
     needs: 'see the site',
     answers: z.array(numberLineSchema),
   }),

@@ -235,7 +235,7 @@ describe('assertions over who may pass', () => {
           way: 'in',
           during: window as Schedule,
         };
-        const persons = members.map((own, i) => ({ id: `p${i}`, groups: own }));
+        const persons = members.map((own, i) => ({ id: `p${i}`, groups: own as string[] }));
         const broken = check(assertion, { groups: made, schedules, holidays: HOLIDAYS }, persons, from);
         /** The first minute at which somebody of the group passes where nobody but others may. */
         const firstMinute = (one: Schedule): string | undefined => {

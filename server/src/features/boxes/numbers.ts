@@ -2,7 +2,7 @@
 import { type NumberMap, numberApi } from '@rawbits/api';
 import { greatestOf } from '@rawbits/core/codec';
 import type { Format } from '@rawbits/core/format';
-import { and, asc, count, desc, eq, gte, lte, max, min, type SQL, sql } from 'drizzle-orm';
+import { and, asc, count, desc, eq, gte, lte, max, min, type SQL } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
 import { invalid } from '../../platform/problem/problem.ts';
@@ -11,8 +11,6 @@ import { reservedUnder } from '../facilityCodes/index.ts';
 import { adoptedFormats, versionsOf } from '../library/index.ts';
 
 const MOST_BOXES = 500;
-/** Numbers are worked with as decimals of the database, which hold so many digits. */
-const MOST_DIGITS = 60;
 /** So many steps are made from one taken number to the next; how far they came is told. */
 const MOST_STEPS = 3000;
 const LONGEST_STRIDE = 65_536n;
@@ -42,35 +40,23 @@ const keyOf = (number: bigint): string => numberKey(number.toString());
 /** The digits of a key, which is its count of digits in three and then they. */
 const digitsIn = (key: string): string => key.slice(3);
 
+/** The index of numbers is not read through for this: its ends are, a format and code at a time. */
 const lines = handle(numberApi.lines, async ({ app, site }) => {
   const rows = await app.db
     .select({
       formatId: cardTable.formatId,
       facility: cardTable.facility,
-      state: cardTable.state,
-      cards: count(),
       least: min(cardTable.numberKey),
       greatest: max(cardTable.numberKey),
     })
     .from(cardTable)
     .where(eq(cardTable.siteId, site))
-    .groupBy(cardTable.formatId, cardTable.facility, cardTable.state);
-  const found = new Map<string, { line: Line; least: string; greatest: string; states: Record<string, number> }>();
-  for (const { formatId, facility, state, cards, least, greatest } of rows) {
-    const key = `${formatId} ${facility}`;
-    const line = { site, formatId, facility };
-    const known = found.get(key) ?? { line, least: least!, greatest: greatest!, states: {} };
-    known.states[state] = cards;
-    if (least! < known.least) known.least = least!;
-    if (greatest! > known.greatest) known.greatest = greatest!;
-    found.set(key, known);
-  }
-  return [...found.values()].map(({ line, least, greatest, states }) => ({
-    formatId: line.formatId,
-    facility: line.facility || null,
-    least: digitsIn(least),
-    greatest: digitsIn(greatest),
-    states,
+    .groupBy(cardTable.siteId, cardTable.formatId, cardTable.facility);
+  return rows.map(({ formatId, facility, least, greatest }) => ({
+    formatId,
+    facility: facility || null,
+    least: digitsIn(least!),
+    greatest: digitsIn(greatest!),
   }));
 });
 
@@ -89,7 +75,6 @@ const map = handle(numberApi.map, async ({ app, site, query }) => {
   const from = BigInt(query.from);
   const to = BigInt(query.to) > most ? most : BigInt(query.to);
   if (from > to) throw invalid('from', `There are no numbers from ${from} to ${to} in this format.`);
-  if (to.toString().length > MOST_DIGITS) throw invalid('to', 'Numbers of so many digits are not drawn.');
   const size = (to - from) / BigInt(query.parts) + 1n;
   const boxes = await app.db
     .select()
@@ -111,19 +96,29 @@ const map = handle(numberApi.map, async ({ app, site, query }) => {
   };
 });
 
-/** Counts along the index of numbers, which has the state too; costs the cards in the range. */
+/** Counts along the index of numbers, which has the state, too; parts without a card are passed over. Costs the cards in the range. */
 async function partsOf(db: Queryable, line: Line, from: bigint, to: bigint, size: bigint): Promise<NumberMap['parts']> {
-  // Literals: a parameter would come as text, and be compared as a rounded number.
-  const [begin, width] = [sql.raw(from.toString()), sql.raw(size.toString())];
-  const at = sql<number>`floor((cast(substr(${cardTable.numberKey}, 4) as decimal(65, 0)) - ${begin}) / ${width})`;
-  const rows = await db
-    .select({ at: at.mapWith(Number), state: cardTable.state, cards: count() })
-    .from(cardTable)
-    .where(cardsIn(line, from, to))
-    .groupBy(at, cardTable.state);
-  const parts = new Map<number, Record<string, number>>();
-  for (const { at, state, cards } of rows) parts.set(at, { ...parts.get(at), [state]: cards });
-  return [...parts].sort(([a], [b]) => a - b).map(([at, states]) => ({ at, states }));
+  const parts: NumberMap['parts'] = [];
+  for (let start = from; start <= to; ) {
+    const [next] = await db
+      .select({ number: cardTable.number })
+      .from(cardTable)
+      .where(cardsIn(line, start, to))
+      .orderBy(asc(cardTable.numberKey))
+      .limit(1);
+    if (!next) break;
+    const at = (BigInt(next.number) - from) / size;
+    const begin = from + at * size;
+    const end = begin + size - 1n;
+    const rows = await db
+      .select({ state: cardTable.state, cards: count() })
+      .from(cardTable)
+      .where(cardsIn(line, begin, end > to ? to : end))
+      .groupBy(cardTable.state);
+    parts.push({ at: Number(at), states: Object.fromEntries(rows.map(({ state, cards }) => [state, cards])) });
+    start = end + 1n;
+  }
+  return parts;
 }
 
 const free = handle(numberApi.free, async ({ app, site, query }) => {

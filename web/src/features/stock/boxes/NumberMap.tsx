@@ -1,5 +1,6 @@
 /** The numbers of one facility code: where boxes and cards stand, and the next run that is free. */
-import type { Box, NumberLine as OfLine } from '@rawbits/api';
+import type { Box, NumberMap as NumberMapShown, NumberLine as OfLine } from '@rawbits/api';
+import type { CardState } from '@rawbits/core/access';
 import { type ReactNode, useEffect, useState } from 'react';
 import { useCodes } from '../../../parts/facility/codeNames.ts';
 import { type Range, roundAbout, zoomed } from '../../../parts/numberLine/geometry.ts';
@@ -25,7 +26,6 @@ interface Props {
 }
 
 const keyOf = ({ formatId, facility }: Line): string => `${formatId} ${facility ?? ''}`;
-const cardsOf = ({ states }: OfLine): number => Object.values(states).reduce((a, b) => a + b, 0);
 /** What is beyond the greatest number of any format: the server cuts it to the format's own. */
 const BEYOND = '9'.repeat(59);
 
@@ -33,8 +33,9 @@ export function NumberMap({ line, onLine, boxes, box, onBox, onFree }: Props) {
   const { id } = useSite();
   const { data: lines = [] } = useNumberLinesQuery(id);
   const codeOf = useCodes();
-  const sorted = [...lines].sort((a, b) => cardsOf(b) - cardsOf(a));
-  const shown = lines.find((one) => line && keyOf(one) === keyOf(line)) ?? sorted[0];
+  const newest = boxes[0];
+  const wanted = line ?? newest;
+  const shown = lines.find((one) => wanted && keyOf(one) === keyOf(wanted)) ?? lines[0];
   if (!shown) return null;
   const { formatId, facility } = shown;
   return (
@@ -47,7 +48,7 @@ export function NumberMap({ line, onLine, boxes, box, onBox, onFree }: Props) {
           value={keyOf(shown)}
           onChange={(event) => onLine(lines.find((one) => keyOf(one) === event.target.value)!)}
         >
-          {sorted.map((one) => (
+          {lines.map((one) => (
             <option key={keyOf(one)} value={keyOf(one)}>
               {one.facility === null ? 'no code' : `code ${one.facility}`}
               {codeOf(one.facility, one.formatId) ? `, ${codeOf(one.facility, one.formatId)!.name}` : ''} ·{' '}
@@ -55,7 +56,6 @@ export function NumberMap({ line, onLine, boxes, box, onBox, onFree }: Props) {
             </option>
           ))}
         </select>
-        <span className="text-ink-2">{statesInWords(shown.states)}</span>
         <span className="ml-auto">
           <NumberLegend />
         </span>
@@ -84,6 +84,15 @@ function aboutBoxes(line: OfLine, boxes: readonly Box[]): Range {
   const least = boxes.map(({ first }) => BigInt(first)).reduce((a, b) => (a < b ? a : b));
   const greatest = boxes.map(({ last }) => BigInt(last)).reduce((a, b) => (a > b ? a : b));
   return roundAbout(least.toString(), greatest.toString(), BigInt(BEYOND));
+}
+
+/** The cards of every part together. */
+function statesIn({ parts }: NumberMapShown): Box['states'] {
+  const sum: Box['states'] = {};
+  for (const { states } of parts)
+    for (const [state, cards] of Object.entries(states) as [CardState, number][])
+      sum[state] = (sum[state] ?? 0) + cards;
+  return sum;
 }
 
 function OnLine({ line, boxes, box, onBox, children }: OnLineProps) {
@@ -137,6 +146,7 @@ function OnLine({ line, boxes, box, onBox, children }: OnLineProps) {
           every number that the format has
         </button>
         {children}
+        <span className="text-ink-2">in sight: {statesInWords(statesIn(map))}</span>
         {map.moreBoxes && <span className="text-signal">More boxes stand here than are drawn: look closer.</span>}
       </div>
     </>
