@@ -144,6 +144,8 @@ export async function findCards(db: Queryable, siteId: string, query: CardQuery)
     if (rows.length > wanted)
       next = last ? writeCursor([index, cursorValue(last.value), last.id]) : writeCursor([index, '', '']);
   }
+  // Where all of them are on the first page they are counted.
+  if (cursor === undefined && next === null) return { ids, next, total: ids.length, more: false };
   return {
     ids,
     next,
