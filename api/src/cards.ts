@@ -39,6 +39,8 @@ const cardFields = {
   notes,
 };
 
+const reason = z.string().trim().max(400);
+
 export const newCardSchema = z.strictObject({
   ...cardFields,
   printed: cardFields.printed.default(''),
@@ -66,6 +68,19 @@ export const cardChangeSchema = z.strictObject({
   validFrom: cardFields.validFrom.optional(),
   validTo: cardFields.validTo.optional(),
   notes: cardFields.notes.optional(),
+  /** Why, for the trail. */
+  reason: reason.optional(),
+});
+
+/** How a card ends that another takes the place of. */
+export const ENDED_STATES = ['lost', 'suspended', 'withdrawn'] as const;
+
+export const replacementSchema = z.strictObject({
+  revision: z.number().int(),
+  state: z.enum(ENDED_STATES),
+  reason,
+  /** A card in stock, as it was looked at. */
+  by: z.strictObject({ id: idSchema, revision: z.number().int() }),
 });
 
 /**
@@ -126,6 +141,16 @@ export const cardApi = {
     summary: 'Change a card: holder, state, dates, print, notes; or correct its format, facility code or number',
     needs: 'keep cards',
     body: cardChangeSchema,
+    answers: cardSchema,
+  }),
+  replace: route({
+    method: 'post',
+    path: '/sites/{site}/cards/{id}/replacement',
+    summary:
+      'A card in stock takes the place of one that somebody holds: holder and days pass on, the old one stops, both at once',
+    needs: 'keep cards',
+    body: replacementSchema,
+    /** The card that took the place. */
     answers: cardSchema,
   }),
   takeBack: route({

@@ -82,8 +82,15 @@ describe('a box', () => {
     await browser.onPath('//option[contains(., "Bård Nes")]', (e) => e.click());
     await browser.on('form[aria-label="Issue a card"] button[type=submit]', (e) => e.click());
     await browser.see('Card 58/10902', '[aria-label="One card"] h2');
+    // Left on the ferry: the next one takes its place.
+    await browser.click('Replace it …');
+    await browser.on('form[aria-label="Replace the card"] input.font-mono', (e) => e.sendKeys('10903'));
+    await browser.see('58/10903, of the box White cards', '[data-testid=replacement]');
+    await browser.on('form[aria-label="Replace the card"] button[type=submit]', (e) => e.click());
+    await browser.see('Card 58/10903', '[aria-label="One card"] h2');
+    await browser.see('in place of card 58/10902', '[aria-label=History]');
     await browser.click('White cards, spring order');
-    await browser.see('49 in stock, 1 active', '[aria-label="One box"]');
+    await browser.see('48 in stock, 1 active, 1 lost', '[aria-label="One box"]');
     // The next one of the box, without a reader.
     await browser.click('Issue the next one');
     await browser.see('of the box White cards, spring order', '[data-testid=from-stock]');
@@ -92,7 +99,7 @@ describe('a box', () => {
     await browser.click('White cards, spring order');
     await browser.click('Take this box back');
     await browser.click('Take the whole box back');
-    await browser.see('1 card of this box was issued: the box stays.', '[aria-label="One box"]');
+    await browser.see('2 cards of this box were issued: the box stays.', '[aria-label="One box"]');
   });
 
   it('is taken back whole, as long as none of it was issued', async () => {

@@ -64,6 +64,8 @@ const FOREIGN: Record<string, Tries> = {
     forEach(things, (holderId) => ({ ...CARD, number: String(++made), holderId, state: 'active' })),
   'patch /cards/{id}': (things) =>
     forEach(things, (holderId) => ({ revision: 1, holderId, state: 'active' }), things.own.card),
+  'post /cards/{id}/replacement': (things) =>
+    forEach(things, (id) => ({ revision: 1, state: 'lost', reason: '', by: { id, revision: 1 } }), things.own.card),
   'post /readers': (things) =>
     forEach(things, (controllerId) => ({ name: 'R', kind: 'door', device: `r${++made}`, controllerId })),
   'post /rig/presentations': (things) => forEach(things, (reader) => ({ card: 'boat', reader })),

@@ -275,6 +275,13 @@ describe('boxes', () => {
     await second.app.jobs.takeUpLost();
     expect((await ended(lost)).state).toBe('done');
     expect((await onFile())[0]!.n).toBe(before + 20_000);
+    // More than are taken apart at once: counted part by part they come to the same.
+    const map = await admin().do(
+      'GET',
+      `/sites/${site}/numbers/map?format=26-8-16&facility=60&from=0&to=65535&parts=7`,
+    );
+    const whole = map.parts.map((part: { states: object }) => Object.values(part.states).reduce((a, b) => a + b, 0));
+    expect([map.size, whole]).toEqual(['9363', [9363, 9363, 1274]]);
     const [counts] = await pool.query("SELECT SUM(cards) AS n FROM card_counts WHERE format_id = '26-8-16'");
     const [there] = await pool.query("SELECT COUNT(*) AS n FROM cards WHERE format_id = '26-8-16'");
     expect(Number((counts as { n: string }[])[0]!.n)).toBe((there as { n: number }[])[0]!.n);

@@ -1,12 +1,12 @@
 /** The numbers of a facility code: where cards, boxes and reservations stand, and which run of them is free. */
-import { type NumberMap, numberApi } from '@rawbits/api';
+import { type NumberLine, type NumberMap, numberApi } from '@rawbits/api';
 import { greatestOf } from '@rawbits/core/codec';
 import type { Format } from '@rawbits/core/format';
-import { and, asc, count, desc, eq, gte, lte, max, min, type SQL } from 'drizzle-orm';
+import { and, asc, count, desc, eq, gt, gte, lte, type SQL } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
 import { invalid } from '../../platform/problem/problem.ts';
-import { boxTable, cardTable, numberKey } from '../cards/index.ts';
+import { boxTable, cardTable, formatsOnFile, numberKey } from '../cards/index.ts';
 import { reservedUnder } from '../facilityCodes/index.ts';
 import { adoptedFormats, versionsOf } from '../library/index.ts';
 
@@ -43,25 +43,41 @@ const keyOf = (number: bigint): string => numberKey(number.toString());
 /** The digits of a key, which is its count of digits in three and then they. */
 const digitsIn = (key: string): string => key.slice(3);
 
-/** The index of numbers is not read through for this: its ends are, a format and code at a time. */
+/** The index of numbers is not read through for this: it is asked for the next code, and for both ends of each. */
 const lines = handle(numberApi.lines, async ({ app, site }) => {
-  const rows = await app.db
-    .select({
-      formatId: cardTable.formatId,
-      facility: cardTable.facility,
-      least: min(cardTable.numberKey),
-      greatest: max(cardTable.numberKey),
-    })
-    .from(cardTable, ALONG)
-    .where(eq(cardTable.siteId, site))
-    .groupBy(cardTable.siteId, cardTable.formatId, cardTable.facility);
-  return rows.map(({ formatId, facility, least, greatest }) => ({
-    formatId,
-    facility: facility || null,
-    least: digitsIn(least!),
-    greatest: digitsIn(greatest!),
-  }));
+  const found: NumberLine[] = [];
+  for (const formatId of await formatsOnFile(app.db, site))
+    for (let after: string | undefined; ; ) {
+      const [least] = await firstAfter(app.db, site, formatId, after);
+      if (!least) break;
+      const ofCode = { site, formatId, facility: least.facility };
+      const [greatest] = await app.db
+        .select({ key: cardTable.numberKey })
+        .from(cardTable, ALONG)
+        .where(ofCards(ofCode))
+        .orderBy(desc(cardTable.numberKey))
+        .limit(1);
+      const facility = least.facility || null;
+      found.push({ formatId, facility, least: digitsIn(least.key), greatest: digitsIn(greatest!.key) });
+      after = least.facility;
+    }
+  return found;
 });
+
+/** The card with the lowest number under the next code after one. */
+const firstAfter = (db: Queryable, site: string, formatId: string, after: string | undefined) =>
+  db
+    .select({ facility: cardTable.facility, key: cardTable.numberKey })
+    .from(cardTable, ALONG)
+    .where(
+      and(
+        eq(cardTable.siteId, site),
+        eq(cardTable.formatId, formatId),
+        after === undefined ? undefined : gt(cardTable.facility, after),
+      ),
+    )
+    .orderBy(asc(cardTable.facility), asc(cardTable.numberKey))
+    .limit(1);
 
 /** The greatest number of a format as the site uses it, or as it is newest where the site uses it no more. */
 async function greatestNumber(db: Queryable, site: string, id: string): Promise<bigint> {
@@ -99,8 +115,35 @@ const map = handle(numberApi.map, async ({ app, site, query }) => {
   };
 });
 
-/** Counts along the index of numbers, which has the state, too; parts without a card are passed over. Costs the cards in the range. */
+/** So many cards are taken apart here, in one query; more are counted part by part. */
+const AT_ONCE = 5000;
+
+/** Along the index of numbers, which has the state, too. Costs the cards in the range. */
 async function partsOf(db: Queryable, line: Line, from: bigint, to: bigint, size: bigint): Promise<NumberMap['parts']> {
+  const some = await db
+    .select({ number: cardTable.numberKey, state: cardTable.state })
+    .from(cardTable, ALONG)
+    .where(cardsIn(line, from, to))
+    .limit(AT_ONCE + 1);
+  if (some.length > AT_ONCE) return countParts(db, line, from, to, size);
+  const parts = new Map<number, Record<string, number>>();
+  for (const { number, state } of some) {
+    const at = Number((BigInt(digitsIn(number)) - from) / size);
+    const states = parts.get(at) ?? {};
+    states[state] = (states[state] ?? 0) + 1;
+    parts.set(at, states);
+  }
+  return [...parts].sort(([a], [b]) => a - b).map(([at, states]) => ({ at, states }));
+}
+
+/** Parts without a card are passed over. */
+async function countParts(
+  db: Queryable,
+  line: Line,
+  from: bigint,
+  to: bigint,
+  size: bigint,
+): Promise<NumberMap['parts']> {
   const parts: NumberMap['parts'] = [];
   for (let start = from; start <= to; ) {
     const [next] = await db

@@ -75,6 +75,17 @@ export async function cardsOfFormat(db: Queryable, siteId: string, formatId: str
   return Number(row?.cards ?? 0);
 }
 
+/** The formats of which a site has cards. */
+export async function formatsOnFile(db: Queryable, siteId: string): Promise<string[]> {
+  const rows = await db
+    .select({ formatId: cardCountTable.formatId })
+    .from(cardCountTable)
+    .where(eq(cardCountTable.siteId, siteId))
+    .groupBy(cardCountTable.formatId)
+    .having(sql`sum(${cardCountTable.cards}) > 0`);
+  return rows.map(({ formatId }) => formatId).sort();
+}
+
 /** How many cards a site has, all or in one state. */
 export async function cardsOnFile(db: Queryable, siteId: string, state?: string): Promise<number> {
   const own = eq(cardCountTable.siteId, siteId);

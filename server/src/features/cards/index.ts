@@ -9,6 +9,7 @@ export {
   countCards,
   countsOfBoxes,
   fillCounts,
+  formatsOnFile,
   noteChanges,
 } from './counts.ts';
 export { fillBits } from './fillBits.ts';

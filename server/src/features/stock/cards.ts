@@ -2,7 +2,7 @@
 
 import { type Card, cardApi } from '@rawbits/api';
 import { cardKey, formatKey } from '@rawbits/core/access';
-import { and, eq, inArray } from 'drizzle-orm';
+import { and, asc, eq, inArray } from 'drizzle-orm';
 import { isDuplicate, newId, type Queryable } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
 import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
@@ -172,7 +172,7 @@ const update = handle(cardApi.update, ({ app, operator, site, params, body }) =>
     const [before] = await tx.select().from(cardTable).where(own).for('update');
     if (!before) throw notFound('card');
     checkRevision(before, body.revision);
-    const { revision, ...fields } = body;
+    const { revision, reason, ...fields } = body;
     const correction = await corrected(tx, site, before, body);
     const merged = {
       printed: fields.printed ?? before.printed,
@@ -199,7 +199,7 @@ const update = handle(cardApi.update, ({ app, operator, site, params, body }) =>
       action: correction ? 'card corrected' : 'card changed',
       subject: nameOf(now),
       before: noted(before, correction),
-      after: noted(now, correction),
+      after: { ...noted(now, correction), ...(reason && { reason }) },
     });
     if (now.state !== before.state || now.formatId !== before.formatId || now.boxId !== before.boxId) {
       await countCards(tx, before, -1);
@@ -218,4 +218,49 @@ const noted = (card: CardRow, correction: object | undefined) => {
   return correction ? { ...changed, formatId, facility, number, bits } : changed;
 };
 
-export const cardRoutes = [list, one, add, update, takeBack, history];
+const replace = handle(cardApi.replace, ({ app, operator, site, params, body }) =>
+  change(app, operator, site, async (tx, record) => {
+    const rows = await tx
+      .select()
+      .from(cardTable)
+      .where(and(eq(cardTable.siteId, site), inArray(cardTable.id, [params.id!, body.by.id])))
+      .orderBy(asc(cardTable.id))
+      .for('update');
+    const [old, fresh] = [params.id, body.by.id].map((id) => rows.find((row) => row.id === id));
+    if (!old || !fresh) throw notFound('card');
+    checkRevision(old, body.revision);
+    checkRevision(fresh, body.by.revision);
+    if (old.holderId === null) throw invalid('holderId', 'Nobody holds this card: there is nothing to pass on.');
+    if (fresh.state !== 'in stock')
+      throw conflict('not-in-stock', `${nameOf(fresh)} is ${fresh.state}, not in stock.`, 'Take another one.', 'by');
+    const { holderId, validFrom, validTo } = old;
+    const ended = { ...old, state: body.state, revision: old.revision + 1 };
+    const now = { ...fresh, state: 'active', holderId, validFrom, validTo, revision: fresh.revision + 1 };
+    for (const { id, state, holderId, validFrom, validTo, revision } of [ended, now])
+      await tx.update(cardTable).set({ state, holderId, validFrom, validTo, revision }).where(eq(cardTable.id, id));
+    record.trail({
+      action: 'card replaced',
+      subject: nameOf(old),
+      before: noted(old, undefined),
+      after: { ...noted(ended, undefined), by: nameOf(now), ...(body.reason && { reason: body.reason }) },
+    });
+    record.trail({
+      action: 'card changed',
+      subject: nameOf(now),
+      before: noted(fresh, undefined),
+      after: { ...noted(now, undefined), replaces: nameOf(old) },
+    });
+    for (const [before, after] of [
+      [old, ended],
+      [fresh, now],
+    ] as const) {
+      await countCards(tx, before, -1);
+      await countCards(tx, after, 1);
+    }
+    await noteCards(tx, site, inArray(cardTable.id, [old.id, fresh.id]));
+    record.announce('cards', { ids: [old.id, fresh.id] });
+    return describeOne(tx, site, fresh.id);
+  }),
+);
+
+export const cardRoutes = [list, one, add, update, replace, takeBack, history];

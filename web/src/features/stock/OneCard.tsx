@@ -20,6 +20,7 @@ import { CardHistory } from './CardHistory.tsx';
 import { isWaiting, loadedWords } from './CardTable.tsx';
 import { Correct } from './Correct.tsx';
 import { HolderField } from './HolderField.tsx';
+import { Replace } from './Replace.tsx';
 
 interface Typed {
   holderId: string;
@@ -90,6 +91,7 @@ export function OneCard({ card }: { card: Card }) {
           </Link>
         </div>
       </form>
+      {may('keep cards') && <Replace card={card} />}
       {may('keep cards') && <Correct card={card} />}
       <CardHistory card={card} />
     </section>

@@ -15,7 +15,9 @@ const to = (holder: unknown): string => (text(holder) === '' ? '' : ` to ${text(
 
 /** What changed of a card: its state first, as that is what the doors go by. */
 function cardChanged({ subject }: TrailEntry, before: Value, after: Value): string {
-  if (before.state !== after.state) return `set ${subject} from ${text(before.state)} to ${text(after.state)}`;
+  const why = text(after.reason) === '' ? '' : `: ${text(after.reason)}`;
+  if (text(after.replaces) !== '') return `issued ${subject} in place of ${text(after.replaces)}`;
+  if (before.state !== after.state) return `set ${subject} from ${text(before.state)} to ${text(after.state)}${why}`;
   const fields = { holderId: 'holder', validFrom: 'first day', validTo: 'last day', printed: 'print', notes: 'notes' };
   const changed = Object.entries(fields).flatMap(([field, word]) =>
     JSON.stringify(before[field]) === JSON.stringify(after[field]) ? [] : [word],
@@ -38,6 +40,11 @@ const SAYS: Record<string, Say> = {
   'card changed': cardChanged,
   'card corrected': ({ subject }, before) =>
     `corrected ${subject}, entered as ${text(before.facility) ? `${text(before.facility)}/` : ''}${text(before.number)}`,
+  'card replaced': ({ subject }, _, after) =>
+    `replaced ${subject}, ${text(after.state)}, by ${text(after.by)}${text(after.reason) && `: ${text(after.reason)}`}`,
+  'box entered': ({ subject }, _, after) => `entered the ${subject}: ${counted(after.entered ?? 0, 'card')}`,
+  'box changed': ({ subject }) => `changed what is said of the ${subject}`,
+  'box taken back': ({ subject }, before) => `took the ${subject} back: ${counted(before.cards ?? 0, 'card')}`,
   'card taken back': ({ subject }) => `took ${subject} back, which had been entered wrongly`,
   'cardholder added': ({ subject }) => `added the cardholder ${named(subject)}`,
   'controller added': ({ subject }) => `added the controller ${named(subject)}`,

@@ -46,6 +46,13 @@ export const stockApi = api.injectEndpoints({
         if (changed) dispatch(cardPut(site, changed.data));
       },
     }),
+    replaceCard: build.mutation<
+      Answer<typeof cardApi.replace>,
+      Params<typeof cardApi.replace> & { replacement: Body<typeof cardApi.replace> }
+    >({
+      query: ({ replacement, ...params }) => send(cardApi.replace, params, replacement),
+      invalidatesTags: ['Cards', 'Cardholders', 'Controllers'],
+    }),
     takeCardBack: build.mutation<
       Answer<typeof cardApi.takeBack>,
       Params<typeof cardApi.takeBack> & Query<typeof cardApi.takeBack>
@@ -84,6 +91,7 @@ export const {
   useCardQuery,
   useAddCardMutation,
   useChangeCardMutation,
+  useReplaceCardMutation,
   useTakeCardBackMutation,
   useCardHistoryQuery,
   useCardholdersQuery,
