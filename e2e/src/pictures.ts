@@ -65,6 +65,17 @@ try {
   await browser.on('form[aria-label="Issue a card"] button[type=submit]', (e) => e.click());
   await browser.see('Card 2214/118406', '[aria-label="One card"] h2');
 
+  await go('stock/boxes?enter=', 'chart-room', true);
+  for (const [name, text] of [
+    ['facility', '58'],
+    ['first', '10940'],
+    ['last', '11039'],
+  ] as const)
+    await browser.on(`form[aria-label="Enter a box"] [name=${name}]`, (e) => e.sendKeys(text));
+  await browser.click('Review');
+  await browser.find('[data-testid=review]');
+  await save('boxes');
+
   await go('formats/35-12-20');
   await save('formats');
   await go('formats/26-8-16?view=edit');
@@ -78,8 +89,6 @@ try {
   await save('dry-run');
   await go('formats/37-16-19?view=sheet', 'night-watch');
   await save('settings-sheet-dark');
-  await go('formats?part=codes');
-  await save('facility-codes');
   await go('formats?part=numbers');
   for (const [i, [a, b]] of [
     ['473670148', '04A23B1C'],

@@ -22,7 +22,7 @@ const styled = (className: string | ((card: Card) => string)): CellMeta<Card> =>
   className: typeof className === 'string' ? () => className : className,
 });
 
-const columnsOf = (site: string, zone: string): ColumnDef<Card>[] => [
+const columnsOf = (site: string, zone: string, isNarrow: boolean): ColumnDef<Card>[] => [
   {
     header: 'facility',
     cell: ({ row: { original } }) =>
@@ -30,7 +30,7 @@ const columnsOf = (site: string, zone: string): ColumnDef<Card>[] => [
         <span className="font-sans text-ink-2">none</span>
       ) : (
         <>
-          {original.facility} <CodeName code={original.facility} format={original.formatId} />
+          {original.facility} {!isNarrow && <CodeName code={original.facility} format={original.formatId} />}
         </>
       ),
     meta: styled('font-mono'),
@@ -78,13 +78,15 @@ interface Props {
   cards: Card[];
   total: number;
   chosen?: string;
+  /** There is little room beside another panel. */
+  isNarrow?: boolean;
   empty: string;
   onEnd?: () => void;
 }
 
-export function CardTable(props: Props) {
+export function CardTable({ isNarrow = false, ...props }: Props) {
   const { id, zone } = useSite();
-  const columns = useMemo(() => columnsOf(id, zone), [id, zone]);
+  const columns = useMemo(() => columnsOf(id, zone, isNarrow), [id, zone, isNarrow]);
   const { cards, ...rest } = props;
   return <DataTable {...rest} rows={cards} columns={columns} keyOf={(card) => card.id} label="Cards" />;
 }

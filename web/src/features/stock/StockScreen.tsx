@@ -52,6 +52,7 @@ export function StockScreen() {
           cards={cards}
           total={total}
           chosen={cardId}
+          isNarrow={issuing !== null || cardId !== undefined}
           onEnd={hasNextPage && !isFetching ? onEnd : undefined}
           empty={
             isFetching

@@ -38,7 +38,7 @@ export function BoxesScreen() {
         )}
       </div>
       <NumberMap
-        line={line ?? (chosen && { formatId: chosen.formatId, facility: chosen.facility })}
+        line={chosen && !entering ? { formatId: chosen.formatId, facility: chosen.facility } : line}
         onLine={setLine}
         boxes={boxes}
         box={chosen}
@@ -64,7 +64,7 @@ export function BoxesScreen() {
           onEnd={hasNextPage && !isFetching ? () => void fetchNextPage() : undefined}
         />
         {entering ? (
-          <EnterBox key={query.toString()} given={query} />
+          <EnterBox key={query.toString()} given={query} onLine={setLine} />
         ) : (
           chosen && <OneBox key={chosen.id} box={chosen} />
         )}

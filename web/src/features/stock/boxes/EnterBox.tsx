@@ -12,14 +12,26 @@ import { carriesFacility } from '../issuing.ts';
 import { AgainstLabel } from './AgainstLabel.tsx';
 import { BoxWork } from './BoxWork.tsx';
 import { boxFrom, countTyped, type Entering, lastFrom, useEntering } from './entering.ts';
+import type { Line } from './NumberMap.tsx';
 import { Review } from './Review.tsx';
 
-export function EnterBox({ given }: { given: URLSearchParams }) {
+interface Props {
+  given: URLSearchParams;
+  /** The line of numbers that the box stands on, as it is typed. */
+  onLine: (line: Line) => void;
+}
+
+export function EnterBox({ given, onLine }: Props) {
   const { id } = useSite();
   const navigate = useNavigate();
   const [work, setWork] = useState<string>();
   const entering = useEntering(given, setWork);
   const { draft, review, submit, take, error, busy, values, format } = entering;
+  const { formatId } = values;
+  const facility = format && carriesFacility(format) ? values.facility : null;
+  useEffect(() => {
+    if (formatId && facility !== '') onLine({ formatId, facility });
+  }, [formatId, facility, onLine]);
   const panel = useRef<HTMLElement>(null);
   // The review is what is to be looked at next.
   useEffect(() => {

@@ -133,6 +133,7 @@ function OnLine({ line, boxes, box, onBox, children }: OnLineProps) {
         onBox={onBox}
       />
       <div className="flex flex-wrap items-center gap-3">
+        <span className="text-ink-2">in sight: {statesInWords(statesIn(map))}</span>
         <button type="button" className="switch-link" onClick={() => setRange(zoomed(map, 0.5, middle, most))}>
           closer
         </button>
@@ -143,10 +144,9 @@ function OnLine({ line, boxes, box, onBox, children }: OnLineProps) {
           all on file
         </button>
         <button type="button" className="switch-link" onClick={() => setRange({ from: '0', to: most.toString() })}>
-          every number that the format has
+          the whole format
         </button>
         {children}
-        <span className="text-ink-2">in sight: {statesInWords(statesIn(map))}</span>
         {map.moreBoxes && <span className="text-signal">More boxes stand here than are drawn: look closer.</span>}
       </div>
     </>

@@ -69,7 +69,7 @@ function warningsOf({ onFile, boxes, sameBits, sameNumber, reserved, count }: Bo
       <>
         {onFile.cards === count
           ? 'All of these cards are'
-          : `${counted(onFile.cards, 'card')} of these ${onFile.cards === 1 ? 'is' : 'are'}`}{' '}
+          : `${onFile.cards.toLocaleString('en')} of these cards ${onFile.cards === 1 ? 'is' : 'are'}`}{' '}
         on file already ({statesInWords(onFile.states)}): <Runs runs={onFile.runs} />. They would stay as they are.
       </>,
     ]);

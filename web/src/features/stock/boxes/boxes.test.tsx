@@ -85,7 +85,7 @@ it('what is on file is told, and left out by name only; a change is reviewed ane
   await show26(user);
   await user.click(screen.getByRole('button', { name: 'Review' }));
   const met = await screen.findByLabelText('What it meets');
-  expect(met.textContent).toContain('10 cards of these are on file already (9 in stock, 1 active): 900 – 909');
+  expect(met.textContent).toContain('10 of these cards are on file already (9 in stock, 1 active): 900 – 909');
   expect(met.textContent).toContain('Spring names 900 – 909, too');
   expect(met.textContent).toContain('divers');
   expect(screen.getByRole('button', { name: 'Leave 10 out, enter 40' })).toBeTruthy();
