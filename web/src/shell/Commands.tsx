@@ -83,6 +83,9 @@ export function Commands() {
               <Command.Item onSelect={go(`/${id}/stock?issue=new`)} className={ITEM}>
                 Issue a card by hand
               </Command.Item>
+              <Command.Item onSelect={go(`/${id}/stock/boxes?enter=`)} className={ITEM}>
+                Enter a box of cards
+              </Command.Item>
             </>
           )}
           {may('load doors') &&

@@ -60,6 +60,8 @@ describe('boxes', () => {
     expect(work).toMatchObject({ state: 'done', done: 200, total: 200, does: 'enter' });
     const { cards, total } = await admin().ask(cardApi.list, { site }, undefined);
     expect([cards.length, total]).toEqual([100, 200]);
+    // Of one moment as they are, they stand in their order.
+    expect(cards.map(({ number }) => Number(number))).toEqual(Array.from({ length: 100 }, (_, i) => 1000 + i));
     const [rows] = (await pool.query(
       'SELECT number, bits, state, box_id AS box FROM cards ORDER BY number_key',
     )) as any;

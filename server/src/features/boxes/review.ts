@@ -9,6 +9,7 @@ import { type BoxCard, cardsOf, countOf, gapsIn, type Range, rangeOf, sharedBy, 
 import type { Format } from '@rawbits/core/format';
 import { and, asc, count, desc, eq, gt, gte, inArray, lt, lte, not, type SQL } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
+import { HttpProblem } from '../../platform/problem/problem.ts';
 import { boxTable, cardholderTable, cardsOfFormat, cardTable } from '../cards/index.ts';
 import { acceptedBy, controllerTable } from '../doors/index.ts';
 import { reservedUnder } from '../facilityCodes/index.ts';
@@ -120,9 +121,33 @@ const withHolder = (db: Queryable) =>
     .from(cardTable)
     .leftJoin(cardholderTable, eq(cardholderTable.id, cardTable.holderId));
 
+/** So many boxes are held against the bits on file at once: of the greatest each takes seconds. */
+const AT_ONCE = 3;
+let comparing = 0;
+
 /** Looked for only where there can be any: another format of this length, or another version of this one. */
 async function sameBits(db: Queryable, site: string, format: Format, asked: BoxAsked): Promise<BoxReview['sameBits']> {
   if (!(await mayShareBits(db, site, format))) return { cards: 0, examples: [] };
+  if (comparing >= AT_ONCE)
+    throw new HttpProblem(
+      503,
+      { code: 'busy', message: 'Other boxes are being reviewed at the moment.', hint: 'Try again in a few seconds.' },
+      3,
+    );
+  comparing++;
+  try {
+    return await sameBitsOf(db, site, format, asked);
+  } finally {
+    comparing--;
+  }
+}
+
+async function sameBitsOf(
+  db: Queryable,
+  site: string,
+  format: Format,
+  asked: BoxAsked,
+): Promise<BoxReview['sameBits']> {
   const row = rowFrom(format, asked);
   let cards = 0;
   const examples: BoxReview['sameBits']['examples'] = [];

@@ -3,7 +3,7 @@
  * far it is goes beside it, over another connection. One that lost its server is begun anew by another.
  */
 import { BOX_STATES, newBoxSchema } from '@rawbits/api';
-import { cardsOf, checkLabel } from '@rawbits/core/box';
+import { type BoxCard, cardsOf, checkLabel } from '@rawbits/core/box';
 import { failureOf } from '@rawbits/core/failure';
 import type { Format } from '@rawbits/core/format';
 import { and, eq, inArray, isNotNull, ne, notInArray, or, sql } from 'drizzle-orm';
@@ -104,12 +104,13 @@ async function enter(
   const at = new Date();
   await tx.insert(boxTable).values({ ...row, id, siteId: site, enteredBy: who.name, enteredAt: at });
   let entered = 0;
+  const named = namer();
   let kept = Promise.resolve();
   for (let from = 0; from < row.count; from += PIECE) {
     const cards = cardsOf(format, box, from, PIECE).filter(({ number }) => !there.has(number));
     await kept;
     // The next thousand are worked out while these are kept.
-    kept = cards.length > 0 ? insertCards(tx, site, id, box, row, cards, at) : Promise.resolve();
+    kept = cards.length > 0 ? insertCards(tx, site, id, box, row, cards.map(named), at) : Promise.resolve();
     kept.catch(() => {});
     entered += cards.length;
     await step(from);
@@ -122,6 +123,20 @@ async function enter(
   record.announce('cards');
 }
 
+interface Named extends BoxCard {
+  id: string;
+}
+
+/**
+ * Identifiers for the cards of a box: one that is random for all, then a count down, so that of cards of one moment the
+ * lowest number is the newest, as lists show them, and the rows stand beside one another.
+ */
+function namer(): (card: BoxCard) => Named {
+  const random = newId();
+  let left = 36 ** 4;
+  return (card) => ({ ...card, id: `${random}${(--left).toString(36).padStart(4, '0')}` });
+}
+
 /**
  * What differs between the rows goes over as one text, which the database takes apart: to put each value into a statement
  * takes longer than to keep it.
@@ -132,10 +147,10 @@ async function insertCards(
   boxId: string,
   { state }: { state: string },
   { formatId, facility }: { formatId: string; facility: string },
-  cards: readonly { number: string; printed: string; bits: string }[],
+  cards: readonly Named[],
   createdAt: Date,
 ): Promise<void> {
-  const text = JSON.stringify(cards.map(({ number, printed, bits }) => [newId(), number, printed, bits]));
+  const text = JSON.stringify(cards.map(({ id, number, printed, bits }) => [id, number, printed, bits]));
   await tx.execute(sql`
     insert into ${cardTable} (id, site_id, format_id, facility, number, printed, bits, state, box_id, notes, created_at)
     select card.id, ${site}, ${formatId}, ${facility}, card.number, card.printed, card.bits, ${state}, ${boxId}, '',
