@@ -34,6 +34,7 @@ export * from './route.ts';
 export * from './runKinds.ts';
 export * from './runs.ts';
 export * from './session.ts';
+export * from './sheets.ts';
 export * from './siteFile.ts';
 export * from './sites.ts';
 export * from './tokens.ts';

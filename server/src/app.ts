@@ -17,7 +17,7 @@ import { type LogIngest, rigRoutes } from './features/rig/index.ts';
 import { runRoutes } from './features/runs/index.ts';
 import { sessionRoutes } from './features/session/index.ts';
 import { siteRoutes } from './features/sites/index.ts';
-import { cardholderRoutes, cardRoutes } from './features/stock/index.ts';
+import { cardholderRoutes, cardRoutes, sheetRoutes } from './features/stock/index.ts';
 import { tokenRoutes } from './features/tokens/index.ts';
 import { trailRoutes } from './features/trail/index.ts';
 import { transferRoutes } from './features/transfer/index.ts';
@@ -41,6 +41,7 @@ export const allRoutes = (ingest: () => LogIngest): RouteSpec[] => [
   ...cardRoutes,
   ...boxRoutes,
   ...numberRoutes,
+  ...sheetRoutes,
   ...keyRoutes,
   ...planRoutes,
   ...runRoutes,

@@ -42,6 +42,7 @@ const SAYS: Record<string, Say> = {
     `corrected ${subject}, entered as ${text(before.facility) ? `${text(before.facility)}/` : ''}${text(before.number)}`,
   'card replaced': ({ subject }, _, after) =>
     `replaced ${subject}, ${text(after.state)}, by ${text(after.by)}${text(after.reason) && `: ${text(after.reason)}`}`,
+  'sheet entered': ({ subject }, _, after) => `entered the ${subject}: ${counted(after.cards ?? 0, 'card')}`,
   'box entered': ({ subject }, _, after) => `entered the ${subject}: ${counted(after.entered ?? 0, 'card')}`,
   'box changed': ({ subject }) => `changed what is said of the ${subject}`,
   'box taken back': ({ subject }, before) => `took the ${subject} back: ${counted(before.cards ?? 0, 'card')}`,
