@@ -46,6 +46,7 @@ describe('the screens', () => {
     'stock?issue=new',
     'stock/boxes',
     'stock/boxes?enter=',
+    'stock/sheet',
     'keys',
     'doors',
     'trail',
@@ -142,6 +143,7 @@ describe('the screens', () => {
     'stock',
     'stock/boxes',
     'stock/boxes?enter=',
+    'stock/sheet',
     'encode',
   ])('%s: at 200 %% zoom nothing is wider than the window', async (path) => {
     await setTheme('chart-room', false);

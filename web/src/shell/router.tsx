@@ -43,6 +43,12 @@ export const router = createBrowserRouter([
                 }),
               },
               {
+                path: 'stock/sheet',
+                lazy: async () => ({
+                  Component: (await import('../features/stock/sheet/SheetScreen.tsx')).SheetScreen,
+                }),
+              },
+              {
                 path: 'stock/:card?',
                 lazy: async () => ({ Component: (await import('../features/stock/StockScreen.tsx')).StockScreen }),
               },

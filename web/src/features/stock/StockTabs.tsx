@@ -1,4 +1,4 @@
-/** Stock from two sides: card by card, and box by box. */
+/** Stock from its sides: card by card, box by box, and from a sheet. */
 import { NavLink } from 'react-router';
 import { useSite } from '../../platform/site/useSite.ts';
 
@@ -13,6 +13,9 @@ export function StockTabs() {
       </NavLink>
       <NavLink to={`/${id}/stock/boxes`} className={link}>
         Boxes
+      </NavLink>
+      <NavLink to={`/${id}/stock/sheet`} className={link}>
+        From a sheet
       </NavLink>
     </nav>
   );

@@ -1,4 +1,12 @@
-import { type Answer, type Body, numberApi as numbers, type Params, type Query, boxApi as routes } from '@rawbits/api';
+import {
+  type Answer,
+  type Body,
+  numberApi as numbers,
+  type Params,
+  type Query,
+  boxApi as routes,
+  sheetApi as sheets,
+} from '@rawbits/api';
 import { api } from '../api/api.ts';
 import { ask, send } from '../api/ask.ts';
 import { USE } from './cards.ts';
@@ -45,6 +53,19 @@ const boxApi = api.injectEndpoints({
     cancelBoxWork: build.mutation<Answer<typeof routes.cancel>, Params<typeof routes.cancel>>({
       query: (params) => ask(routes.cancel, params),
     }),
+    reviewSheet: build.mutation<
+      Answer<typeof sheets.review>,
+      Params<typeof sheets.review> & { sheet: Body<typeof sheets.review> }
+    >({
+      query: ({ site, sheet }) => send(sheets.review, { site }, sheet),
+    }),
+    enterSheet: build.mutation<
+      Answer<typeof sheets.enter>,
+      Params<typeof sheets.enter> & { sheet: Body<typeof sheets.enter> }
+    >({
+      query: ({ site, sheet }) => send(sheets.enter, { site }, sheet),
+      invalidatesTags: ['Cards', 'Cardholders', 'Controllers'],
+    }),
     numberLines: build.query<Answer<typeof numbers.lines>, string>({
       query: (site) => ask(numbers.lines, { site }),
       providesTags: COUNTED,
@@ -68,6 +89,8 @@ export const {
   useTakeBoxBackMutation,
   useBoxWorkQuery,
   useCancelBoxWorkMutation,
+  useReviewSheetMutation,
+  useEnterSheetMutation,
   useNumberLinesQuery,
   useNumberMapQuery,
   useFreeRunQuery,
