@@ -58,7 +58,7 @@ describe('a sheet', () => {
       message: expect.stringContaining('65535'),
       where: { field: 'number' },
     });
-    expect(told.bad[5]!.message).toBe('card 58/10000 stands in row 1, too.');
+    expect(told.bad[5]!.message).toBe('Card 58/10000 stands in row 1, too.');
     expect([told.held, told.inStock, told.newHolders.count]).toEqual([1000, 3980, 1000]);
     expect(await onFile()).toBe(0);
     expect((await enter(ROWS, 4980)).body).toEqual({ cards: 4980, newHolders: 1000 });
@@ -97,7 +97,7 @@ describe('a sheet', () => {
     const { status, body } = await enter(rows, 3);
     expect([status, body.error.code]).toEqual([409, 'changed-meanwhile']);
     expect(await onFile()).toBe(before);
-    expect((await review(rows)).bad).toMatchObject([{ row: 2, message: 'card 77/2 is on file already, in stock.' }]);
+    expect((await review(rows)).bad).toMatchObject([{ row: 2, message: 'Card 77/2 is on file already, in stock.' }]);
   });
 
   it('two who send one sheet at once enter it once', async () => {

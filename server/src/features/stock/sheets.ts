@@ -39,6 +39,9 @@ interface Reviewed {
 const chunks = <T>(all: readonly T[], size: number): T[][] =>
   Array.from({ length: Math.ceil(all.length / size) }, (_, i) => all.slice(i * size, (i + 1) * size));
 
+/** A card at the beginning of a sentence. */
+const called = (card: Called): string => nameOf(card).replace('card', 'Card');
+
 /** A person as a sheet means them: by name, and by department where the sheet gives it. */
 const holderKey = ({ holder, department }: Pick<Row, 'holder' | 'department'>): string =>
   JSON.stringify([holder.trim(), department.trim()]);
@@ -57,7 +60,7 @@ async function reviewed(db: Queryable, site: string, { formatId, rows }: Sheet):
     const key = `${card.facility}/${card.number}`;
     const before = seen.get(key);
     if (before !== undefined) {
-      refuse(row, `${nameOf(card)} stands in row ${before}, too.`, 'Keep one of the two.', 'number');
+      refuse(row, `${called(card)} stands in row ${before}, too.`, 'Keep one of the two.', 'number');
       continue;
     }
     seen.set(key, row.row);
@@ -73,7 +76,7 @@ async function reviewed(db: Queryable, site: string, { formatId, rows }: Sheet):
     if (state === undefined) return true;
     refuse(
       card.row,
-      `${nameOf(card)} is on file already, ${state}.`,
+      `${called(card)} is on file already, ${state}.`,
       'Take the row out, or change the card under Stock.',
       'number',
     );
@@ -106,8 +109,8 @@ function read(
   if (row.validFrom && row.validTo && row.validFrom >= row.validTo)
     return void refuse(row, 'The card ends before it begins.', 'Give a later end.', 'validTo');
   try {
-    const called = canonicalCard(format, row.facility.trim() || null, row.number.trim());
-    return { row, ...called, bits: bitsOf(format, called), state, holder };
+    const card = canonicalCard(format, row.facility.trim() || null, row.number.trim());
+    return { row, ...card, bits: bitsOf(format, card), state, holder };
   } catch (error) {
     if (!(error instanceof RawBitsError)) throw error;
     return void refuse(row, error.message, error.hint, error.where?.field ?? 'number');
@@ -159,8 +162,9 @@ async function peopleNamed(
       .where(and(eq(cardholderTable.siteId, site), inArray(cardholderTable.name, some))))
       found.set(name, [...(found.get(name) ?? []), { id, department }]);
   for (const [key, { holder, department }] of asked) {
-    const called = found.get(holder.trim()) ?? [];
-    const meant = department.trim() === '' ? called : called.filter((one) => one.department === department.trim());
+    const namesakes = found.get(holder.trim()) ?? [];
+    const meant =
+      department.trim() === '' ? namesakes : namesakes.filter((one) => one.department === department.trim());
     if (meant.length > 1) twice.add(key);
     else if (meant[0]) known.set(key, meant[0].id);
   }
