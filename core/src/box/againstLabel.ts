@@ -100,9 +100,9 @@ function verdictOn(format: Format, label: BoxLabel, formats: readonly Format[], 
   return { is: 'of the box', number };
 }
 
-/** Zeros in front and what parts groups of digits make no other print. */
 const bare = (print: string): string => print.replace(/[\s.,:/-]/g, '').replace(/^0+(?=.)/, '');
-const samePrint = (a: string, b: string): boolean => bare(a) === bare(b);
+/** Whether two prints are one: zeros in front and what parts groups of digits make no other. */
+export const samePrint = (a: string, b: string): boolean => bare(a) === bare(b);
 
 /**
  * The least number of others among `count` cards of which `drawn` different ones would have shown at least one with 95 %:

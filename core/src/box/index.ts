@@ -4,6 +4,7 @@ export {
   againstLabel,
   othersThatShow,
   type Presented,
+  samePrint,
   type ToPresent,
   type Verdict,
 } from './againstLabel.ts';

@@ -14,6 +14,7 @@ import { Field } from '../../platform/forms/Field.tsx';
 import { said } from '../../platform/frame/slice.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch } from '../../platform/state/hooks.ts';
+import { FormatOptions } from './FormatOptions.tsx';
 import { carriesFacility, previewOf } from './issuing.ts';
 
 export function Correct({ card }: { card: Card }) {
@@ -79,11 +80,7 @@ function Correction({ card, onDone }: Props) {
       <Field label="Format" className="col-span-2">
         {(props) => (
           <select {...props} {...register('formatId')} className="select w-full">
-            {usable.map((f) => (
-              <option key={f.format.id} value={f.format.id}>
-                {f.format.name}
-              </option>
-            ))}
+            <FormatOptions formats={usable} />
           </select>
         )}
       </Field>

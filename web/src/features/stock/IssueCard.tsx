@@ -13,6 +13,7 @@ import { useClock } from '../../platform/site/useClock.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { zoneHint } from '../../platform/words/siteDays.ts';
 import { ByTranslation } from './ByTranslation.tsx';
+import { FormatOptions } from './FormatOptions.tsx';
 import { HolderField } from './HolderField.tsx';
 import { type Held, readAsked, useHeldRead } from './heldRead.ts';
 import { FromStock, OnFile, WhichFormat } from './IssueDoubts.tsx';
@@ -179,11 +180,7 @@ function TheCard({ issuing: { form, values, adopted, format, wrongAt } }: { issu
         {(props) => (
           <select {...props} {...register('formatId')} className="select w-full">
             {values.formatId === '' && <option value="">choose …</option>}
-            {adopted.map((f) => (
-              <option key={f.format.id} value={f.format.id}>
-                {f.format.name}
-              </option>
-            ))}
+            <FormatOptions formats={adopted} />
           </select>
         )}
       </Field>

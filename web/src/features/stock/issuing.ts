@@ -2,6 +2,7 @@
 import type { SiteFormat } from '@rawbits/api';
 import type { CardState } from '@rawbits/core/access';
 import { Bits } from '@rawbits/core/bits';
+import { samePrint } from '@rawbits/core/box';
 import { encode, type FitOf, fitsOf } from '@rawbits/core/codec';
 import { type Failure, failureOf } from '@rawbits/core/failure';
 import { type Format, labelOf } from '@rawbits/core/format';
@@ -90,7 +91,7 @@ export function printDoubt(
 ): string | undefined {
   if (print.trim() === '' || !/^\d+$/.test(number)) return undefined;
   const given = inStock?.printed ?? '';
-  if (given !== '') return bare(given) === bare(print) ? undefined : `By its box ${given} is printed on this card.`;
+  if (given !== '') return samePrint(given, print) ? undefined : `By its box ${given} is printed on this card.`;
   let prints: ReturnType<typeof printedNumbers>;
   try {
     prints = printedNumbers(print);
@@ -101,8 +102,6 @@ export function printDoubt(
   if (agreementOf(values, prints, format)) return undefined;
   return `The reader delivered number ${number}, and ${print.trim()} is printed: one of the two is of another card.`;
 }
-
-const bare = (print: string): string => print.replace(/[\s.,:/-]/g, '').replace(/^0+(?=.)/, '');
 
 /** What is sent; somebody new has no id yet. */
 export function bodyOf(formats: readonly SiteFormat[], zone: string, typed: Typed) {

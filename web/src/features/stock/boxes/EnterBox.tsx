@@ -8,6 +8,7 @@ import { useFacilityCodesQuery } from '../../../platform/endpoints/facilityCodes
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { Field } from '../../../platform/forms/Field.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
+import { FormatOptions } from '../FormatOptions.tsx';
 import { carriesFacility } from '../issuing.ts';
 import { AgainstLabel } from './AgainstLabel.tsx';
 import { BoxWork } from './BoxWork.tsx';
@@ -101,11 +102,7 @@ function Numbers({ entering: { form, values, usable, format, wrongAt } }: { ente
       <Field label="Format" className={carried ? 'col-span-4' : 'col-span-6'} error={wrongAt('formatId')}>
         {(props) => (
           <select {...props} {...register('formatId')} className="select w-full">
-            {usable.map((f) => (
-              <option key={f.format.id} value={f.format.id}>
-                {f.format.name}
-              </option>
-            ))}
+            <FormatOptions formats={usable} />
           </select>
         )}
       </Field>

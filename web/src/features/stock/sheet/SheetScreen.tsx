@@ -6,6 +6,7 @@ import { fromCsv } from '../../../platform/files/csv.ts';
 import { Field } from '../../../platform/forms/Field.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
 import { counted } from '../../../platform/words/words.ts';
+import { FormatOptions } from '../FormatOptions.tsx';
 import { carriesFacility } from '../issuing.ts';
 import { StockTabs } from '../StockTabs.tsx';
 import { Reviewing } from './Reviewing.tsx';
@@ -54,11 +55,7 @@ export function SheetScreen() {
                       onChange={(e) => setFormat(e.target.value)}
                       className="select w-full"
                     >
-                      {usable.map((f) => (
-                        <option key={f.format.id} value={f.format.id}>
-                          {f.format.name}
-                        </option>
-                      ))}
+                      <FormatOptions formats={usable} />
                     </select>
                   )}
                 </Field>
