@@ -3,7 +3,7 @@ import { type BoxWork, boxApi } from '@rawbits/api';
 import { checkLabel } from '@rawbits/core/box';
 import { RawBitsError } from '@rawbits/core/failure';
 import type { Format } from '@rawbits/core/format';
-import { and, desc, eq, lt, or, type SQL } from 'drizzle-orm';
+import { and, desc, eq, inArray, lt, ne, or, type SQL } from 'drizzle-orm';
 import { z } from 'zod';
 import { newId, type Queryable } from '../../platform/database/index.ts';
 import { type App, type Asking, handle } from '../../platform/http/app.ts';
@@ -54,9 +54,26 @@ const newWork = (site: string, total: number, startedBy: string, input: WorkInpu
   ...{ siteId: site, kind: BOX, subject: input.id, slot: `${BOX} ${site}`, total, startedBy, input },
 });
 
+const KEPT_MS = 7 * 24 * 3600_000;
+
+/** What was entered or taken back long ago stands in the trail; how far it was is asked no more. */
+async function forgetOld(tx: Queryable, site: string): Promise<void> {
+  const old = lt(jobTable.startedAt, new Date(Date.now() - KEPT_MS));
+  const ended = and(eq(jobTable.siteId, site), eq(jobTable.kind, BOX), ne(jobTable.state, 'running'), old);
+  const rows = await tx.select({ id: jobTable.id }).from(jobTable).where(ended);
+  if (rows.length === 0) return;
+  await tx.delete(jobTable).where(
+    inArray(
+      jobTable.id,
+      rows.map(({ id }) => id),
+    ),
+  );
+}
+
 async function begin(app: App, operator: Asking, work: ReturnType<typeof newWork>): Promise<BoxWork> {
   const job = await change(app, operator, work.siteId, async (tx, record) => {
     record.announce('work');
+    await forgetOld(tx, work.siteId);
     return insertJob(tx, work);
   });
   app.jobs.begin(job);
