@@ -43,6 +43,8 @@ export interface AgainstLabel {
   wouldHaveShown: number | null;
   /** The cards after which a label that is wrong as a whole, or whose range is off, would have shown. */
   next: ToPresent[];
+  /** Other formats that have every card of the box alike, of those that were looked at: the box cannot tell which it is of. */
+  alike: string[];
 }
 
 const CERTAIN = 0.95;
@@ -59,11 +61,12 @@ export function againstLabel(
   const verdicts = presented.map((card) => verdictOn(format, label, formats, card));
   const seen = new Set(verdicts.flatMap((verdict) => (verdict.is === 'of the box' ? [verdict.number] : [])));
   const count = countOf(label);
+  const isRight = verdicts.every(({ is }) => is === 'of the box');
   return {
     verdicts,
     agreeing: seen.size,
     wouldHaveShown: othersThatShow(count, seen.size),
-    next: verdicts.every(({ is }) => is === 'of the box') ? nextCards(format, label, formats, seen) : [],
+    ...(isRight ? nextCards(format, label, formats, seen) : { next: [], alike: [] }),
   };
 }
 
@@ -125,7 +128,7 @@ function nextCards(
   label: BoxLabel,
   formats: readonly Format[],
   seen: ReadonlySet<string>,
-): ToPresent[] {
+): Pick<AgainstLabel, 'next' | 'alike'> {
   const { from, to } = rangeOf(label);
   const next: ToPresent[] = [];
   if (!seen.has(from.toString())) next.push({ number: from.toString(), why: 'the first' });
@@ -140,7 +143,7 @@ function nextCards(
     next.push({ number: parting.toString(), why: 'parts the formats', formats: parted.map(({ id }) => id) });
     rivals = rivals.filter((rival) => !parted.includes(rival));
   }
-  return next;
+  return { next, alike: rivals.map(({ id }) => id) };
 }
 
 /** Whether a card of the box would look the same under another format: it fits in full and has the same number. */
@@ -161,7 +164,8 @@ function isAlike(format: Format, rival: Format, label: BoxLabel, number: bigint)
 function partingNumber(format: Format, rivals: readonly Format[], label: BoxLabel): bigint | undefined {
   const { from } = rangeOf(label);
   const count = countOf(label);
-  const step = Math.max(1, Math.floor(count / LOOKED_AT));
+  // Of many, every so manieth with an odd step: an even one would pass over half of what the low bits can be.
+  const step = Math.floor(count / LOOKED_AT) | 1;
   for (let i = 0; i < count; i += step) {
     const number = from + BigInt(i);
     if (rivals.some((rival) => !isAlike(format, rival, label, number))) return number;

@@ -190,7 +190,11 @@ describe('a box against its label', () => {
     expect(held(read('58', '100'), read('58', '299')).next).toEqual([]);
     // Of code 0 the format of one long number has every card of the box alike: nothing parts them, and nothing is asked.
     const zero = label({ facility: '0' });
-    expect(againstLabel(OPEN_26, zero, others, [read('0', '100'), read('0', '299')]).next).toEqual([]);
+    expect(againstLabel(OPEN_26, zero, others, [read('0', '100'), read('0', '299')])).toMatchObject({
+      next: [],
+      alike: ['26-0-24'],
+    });
+    expect(held(read('58', '100'), read('58', '299')).alike).toEqual([]);
     // A rival whose number is one bit shorter has those up to 32767 alike.
     const shorter = {
       ...OPEN_26,

@@ -1,6 +1,6 @@
 /**
  * What the clocks on the wall show, by the name of a time zone (IANA, through ECMA-402, which every place that Raw Bits runs
- * in has). The language tells the parts of an instant slowly, so the offset is asked once an hour of use and kept: clocks
+ * in has). The language tells the parts of an instant slowly, so the offset is asked once a quarter of an hour and kept: clocks
  * are changed on a quarter of an hour, in every zone of today.
  */
 import { fail } from '../../failure/index.ts';

@@ -135,6 +135,22 @@ describe('boxes', () => {
     await pool.query('UPDATE controllers SET compares_facility = TRUE WHERE id = ?', [controller]);
   });
 
+  it('counts every card that delivers the same bits, past the ten that are shown', async () => {
+    // Code 59, numbers 100 to 111 and 1000 to 1004, as the format of one long number has them.
+    const numbers = [
+      ...Array.from({ length: 12 }, (_, i) => 100 + i),
+      ...Array.from({ length: 5 }, (_, i) => 1000 + i),
+    ];
+    for (const number of numbers)
+      await admin().ask(
+        cardApi.add,
+        { site },
+        { formatId: '26-0-24', facility: null, number: String((59 << 16) + number) },
+      );
+    const told = await review(label({ facility: '59', first: '0', last: '1999' }));
+    expect([told.sameBits.cards, told.sameBits.examples.length]).toEqual([17, 10]);
+  });
+
   it('reviews agree with counting one by one, on random stocks', async () => {
     const facility = '91';
     const there = new Set<number>();

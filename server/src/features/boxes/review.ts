@@ -154,11 +154,10 @@ async function sameBitsOf(
   for (let at = 0; at < row.count; at += BITS_A_QUERY) {
     const bits = cardsOf(format, asked, at, BITS_A_QUERY).map((card) => card.bits);
     const same = and(eq(cardTable.siteId, site), inArray(cardTable.bits, bits), not(namedBy(site, row)!));
-    const some = await withHolder(db)
-      .where(same)
-      .limit(EXAMPLES - examples.length);
+    const wanted = EXAMPLES - examples.length;
+    const some = wanted === 0 ? [] : await withHolder(db).where(same).limit(wanted);
     examples.push(...some.map(described));
-    cards += some.length < EXAMPLES ? some.length : await db.$count(cardTable, same);
+    cards += some.length < wanted ? some.length : await db.$count(cardTable, same);
     await new Promise((resolve) => setImmediate(resolve));
   }
   return { cards, examples };

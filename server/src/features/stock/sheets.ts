@@ -54,7 +54,9 @@ async function reviewed(db: Queryable, site: string, { formatId, rows }: Sheet):
   const people = await peopleNamed(db, site, rows);
   const seen = new Map<string, number>();
   const good: Good[] = [];
-  for (const row of rows) {
+  for (const [i, row] of rows.entries()) {
+    // Others are answered meanwhile.
+    if (i % A_PIECE === 0) await new Promise((resolve) => setImmediate(resolve));
     const card = read(format, row, refuse);
     if (!card) continue;
     const key = `${card.facility}/${card.number}`;

@@ -35,7 +35,10 @@ function useInStock(typed: string): { found: Card | undefined; isRead: boolean }
   const byText = useCardsInfiniteQuery({ ...ofSite, search, order: 'number' }, { skip: search === '' });
   const query = read === undefined ? byText : byRead;
   const isAsked = read !== undefined || search !== '';
-  return { found: isAsked ? query.currentData?.pages[0]?.cards[0] : undefined, isRead: read !== undefined };
+  // Of what is typed now: Enter must not take what an earlier text found.
+  const isNow = read !== undefined || search === typed.trim();
+  const found = isAsked && isNow ? query.currentData?.pages[0]?.cards[0] : undefined;
+  return { found, isRead: read !== undefined };
 }
 
 function Replacing({ card, onDone }: { card: Card; onDone: () => void }) {

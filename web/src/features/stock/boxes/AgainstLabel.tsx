@@ -110,13 +110,15 @@ const WHY = {
   'parts the formats': 'another format has the rest alike',
 };
 
-function inSum({ agreeing, wouldHaveShown, next }: ReturnType<typeof againstLabel>, wrong: number): string {
+function inSum({ agreeing, wouldHaveShown, next, alike }: ReturnType<typeof againstLabel>, wrong: number): string {
   if (wrong > 0) return `${wrong} of ${wrong + agreeing} cards ${wrong === 1 ? 'is' : 'are'} not what the label says.`;
   const seen = `${agreeing} ${agreeing === 1 ? 'card is' : 'cards are'} what the label says.`;
   const label =
-    next.length === 0
-      ? 'A wrong label would have shown.'
-      : `A wrong label shows for certain after ${next.length} more.`;
+    alike.length > 0
+      ? `Whether they are of this format or of ${alike.join(', ')} this box cannot tell: its cards are the same under both.`
+      : next.length === 0
+        ? 'A wrong label would have shown.'
+        : `A wrong label shows after ${next.length} more.`;
   const mixed =
     wouldHaveShown === null
       ? ''

@@ -1,5 +1,6 @@
 /** The rows of a sheet reviewed: which can be cards and which cannot, and entering those that can. */
 import { MOST_SHEET_ROWS, type SheetReview } from '@rawbits/api';
+import { useState } from 'react';
 import { useEnterSheetMutation, useReviewSheetMutation } from '../../../platform/endpoints/boxes.ts';
 import { toCsv } from '../../../platform/files/csv.ts';
 import { download } from '../../../platform/files/download.ts';
@@ -27,7 +28,14 @@ interface ReviewingProps {
 export function Reviewing({ sheet, body, own, name, isReady, onEntered, onMend }: ReviewingProps) {
   const { id: site } = useSite();
   const dispatch = useAppDispatch();
-  const [ask, { data: review, error, isLoading }] = useReviewSheetMutation();
+  const [ask, { error, isLoading }] = useReviewSheetMutation();
+  // A review is of the very rows that were sent: of others, were they as many, it says nothing.
+  const [reviewed, setReviewed] = useState<{ rows: object; formatId: string; review: SheetReview }>();
+  const review = reviewed?.rows === body.rows && reviewed.formatId === body.formatId ? reviewed.review : undefined;
+  const look = async () => {
+    const { data } = await ask({ site, sheet: body });
+    if (data) setReviewed({ ...body, review: data });
+  };
   const [enter, entering] = useEnterSheetMutation();
   const bad = review ? allBad(own, review) : own;
   const refused = () => toCsv(refusedRows(sheet, bad));
@@ -71,7 +79,7 @@ export function Reviewing({ sheet, body, own, name, isReady, onEntered, onMend }
             type="button"
             className="btn btn-primary"
             disabled={isLoading || body.rows.length === 0}
-            onClick={() => void ask({ site, sheet: body })}
+            onClick={() => void look()}
           >
             Review {counted(body.rows.length, 'row')}
           </button>

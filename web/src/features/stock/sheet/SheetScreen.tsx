@@ -27,9 +27,10 @@ export function SheetScreen() {
   const [formatId = usable[0]?.format.id ?? '', setFormat] = useDraft<string>('format of sheets', site);
   const [facility = '', setFacility] = useDraft<string>('code of sheets', site);
   const format = usable.find((f) => f.format.id === formatId)?.format;
+  const carries = carriesFacility(format);
   const { rows, bad } = useMemo(
-    () => cardsIn(sheet, mapping, carriesFacility(format) ? facility : '', zone),
-    [sheet, mapping, format, facility, zone],
+    () => cardsIn(sheet, mapping, carries ? facility : '', zone),
+    [sheet, mapping, carries, facility, zone],
   );
   const take = (next: string, called = '') => {
     setText(next);
@@ -75,7 +76,6 @@ export function SheetScreen() {
               </div>
               <Columns sheet={sheet} mapping={mapping} onMapping={setChosen} />
               <Reviewing
-                key={JSON.stringify([text.length, formatId, facility, mapping])}
                 sheet={sheet}
                 body={{ formatId, rows }}
                 own={bad}
