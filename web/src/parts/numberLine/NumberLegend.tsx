@@ -18,7 +18,7 @@ const SIGNS = [
     <Sign key="b" height={24}>
       <rect x={0.5} y={2.5} width={70} height={19} fill="var(--color-base-200)" className="stroke-base-content" />
     </Sign>,
-    'a box, over the numbers on its label; two lanes where boxes overlap',
+    'a box, over the numbers on its label; in lanes where boxes overlap',
   ],
   [<Piece key="h" fate="held" />, 'issued or active; as high as the share of these numbers that are'],
   [<Piece key="s" fate="in stock" />, 'in stock: opens nothing'],

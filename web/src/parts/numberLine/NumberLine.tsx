@@ -38,7 +38,7 @@ const CLOSER = 0.5;
 
 export function NumberLine({ map, most, label, onRange, chosenBox, onBox }: Props) {
   const [box, width] = useElementWidth<HTMLDivElement>();
-  const geometry = useMemo(() => layOutLine(map, Math.max(300, width || 900)), [map, width]);
+  const geometry = useMemo(() => layOutLine(map, Math.max(160, width || 900)), [map, width]);
   const [cursor, setCursor] = useState(0);
   const at = Math.min(cursor, map.count - 1);
   const around = () => numbersOf(map, at).from;

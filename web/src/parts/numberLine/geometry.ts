@@ -55,7 +55,9 @@ const LANE = BAR_HEIGHT + 4;
 const MOST_LANES = 4;
 const COLUMN_HEIGHT = 36;
 const BELOW = 30;
-const TICKS = 5;
+const MOST_TICKS = 5;
+/** Room for a number of some ten digits under the line. */
+const TICK_WIDTH = 90;
 
 export function layOutLine(map: LineMap, width: number): LineGeometry {
   const [from, to] = [BigInt(map.from), BigInt(map.to)];
@@ -111,7 +113,8 @@ function piecesOf(states: Readonly<Record<string, number>>, numbers: number, bas
 
 function ticksOf(from: bigint, to: bigint, width: number): LineGeometry['ticks'] {
   const span = to - from;
-  const steps = span < BigInt(TICKS) ? Number(span) : TICKS;
+  const room = Math.max(1, Math.min(MOST_TICKS, Math.floor(width / TICK_WIDTH) - 1));
+  const steps = span < BigInt(room) ? Number(span) : room;
   return Array.from({ length: steps + 1 }, (_, i) => {
     const number = steps === 0 ? from : from + (span * BigInt(i)) / BigInt(steps);
     const x = (Number(number - from) / Number(span + 1n)) * width;

@@ -43,6 +43,15 @@ describe('a line of numbers', () => {
     ).toBe(3);
   });
 
+  it('has as many numbers under it as there is room for, its ends always', () => {
+    const under = (width: number) => layOutLine(map(), width).ticks.map(({ number }) => number);
+    expect(under(1000)).toEqual(['1000', '1039', '1079', '1119', '1159', '1199']);
+    expect([under(247), under(160)]).toEqual([
+      ['1000', '1199'],
+      ['1000', '1199'],
+    ]);
+  });
+
   it('says what a part of it is', () => {
     expect(partInWords(map(), 1)).toBe('1010 to 1019: 5 in stock, 5 active; box White');
     expect(partInWords(map(), 5)).toBe('1050 to 1059: nothing on file; box White; box Grey');

@@ -97,7 +97,10 @@ export function SheetScreen() {
 function Given({ text, onText }: { text: string; onText: (text: string, name?: string) => void }) {
   return (
     <div className="flex flex-wrap items-end gap-4">
-      <Field label="A sheet of cards, pasted: a card a row, its columns in any order" className="min-w-80 flex-1">
+      <Field
+        label="A sheet of cards, pasted: a card a row, its columns in any order"
+        className="min-w-[min(20rem,100%)] flex-1"
+      >
         {(props) => (
           <textarea
             {...props}
