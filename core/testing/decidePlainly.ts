@@ -10,7 +10,7 @@ export interface PlainDecision {
   values?: Record<string, string>;
 }
 
-const ORDER: readonly Step[] = ['length', 'checks', 'number', 'facility', 'state', 'dates'];
+const ORDER: readonly Step[] = ['length', 'checks', 'number', 'facility', 'state', 'dates', 'group', 'schedule'];
 
 export function decidePlainly(image: ControllerImage, bits: Bits, atMs: number): PlainDecision {
   const fits = fitsOf(
@@ -34,7 +34,12 @@ function stepOf(image: ControllerImage, values: Record<string, string>, atMs: nu
   if (sameNumber.length === 0) return 'number';
   const matching = sameNumber.filter((c) => !image.comparesFacility || c.facility === (values.facility ?? null));
   if (matching.length === 0) return 'facility';
-  const card: Credential = matching.find(({ state }) => state === 'active') ?? matching[0]!;
+  const steps = matching.map((card) => stepOfCard(card, atMs));
+  if (steps.includes(undefined)) return undefined;
+  return (steps as Step[]).reduce((a, b) => (ORDER.indexOf(b) > ORDER.indexOf(a) ? b : a));
+}
+
+function stepOfCard(card: Credential, atMs: number): Step | undefined {
   if (card.state !== 'active') return 'state';
   const early = card.validFrom !== null && atMs < Date.parse(card.validFrom);
   const late = card.validTo !== null && atMs >= Date.parse(card.validTo);

@@ -20,5 +20,7 @@ export const credentialSchema = z.strictObject({
   /** ISO 8601 instants, or null for no limit. */
   validFrom: z.string().nullable(),
   validTo: z.string().nullable(),
+  /** The access groups that it passes by, its holder's and its own; absent where there are none. */
+  groups: z.array(z.string().max(40)).min(1).max(200).optional(),
 });
 export type Credential = z.infer<typeof credentialSchema>;

@@ -5,6 +5,7 @@ import type { Format } from '../format/index.ts';
 import type { Credential } from './credential.ts';
 import { Engine, OPENED, STEPS, type Step } from './engine.ts';
 import { type Lookup, lookupIn, type OnFile } from './onFile.ts';
+import type { Passing } from './rights/index.ts';
 
 export interface Decision {
   outcome: 'opened' | 'refused';
@@ -31,9 +32,12 @@ export const EMPTY_IMAGE: ControllerImage = { formats: [], credentials: [], comp
 export const decide = (image: ControllerImage, bits: Bits, atMs: number): Decision =>
   decideBy(new Engine(image.formats, image.comparesFacility), bits, atMs, lookupIn(image.credentials));
 
-/** What the engine makes of a read at an instant, in words; costs the formats of its length and the cards of its number. */
-export function decideBy(engine: Engine, bits: Bits, atMs: number, onFile: Lookup): Decision {
-  engine.decide(bits.words, bits.length, atMs, onFile);
+/**
+ * What the engine makes of a read at an instant, in words; `passing` is what holds at the reader that it comes from, where
+ * anything does. Costs the formats of its length and the cards of its number.
+ */
+export function decideBy(engine: Engine, bits: Bits, atMs: number, onFile: Lookup, passing?: Passing): Decision {
+  engine.decide(bits.words, bits.length, atMs, onFile, passing?.standing);
   const { step, entry, card } = engine;
   if (!entry) return noFit(engine, bits);
   const fit = fitsOf(bits, [entry.format], true)[0]!;
@@ -41,7 +45,7 @@ export function decideBy(engine: Engine, bits: Bits, atMs: number, onFile: Looku
   return {
     outcome: step === OPENED ? 'opened' : 'refused',
     ...(step !== OPENED && { stoppedAt: STEPS[step] }),
-    reason: reasonAt(step, fit, card, card ? onFile(engine.number!)! : [], atMs),
+    reason: reasonAt(step, fit, card, card ? onFile(engine.number!)! : [], atMs, passing),
     formatId: fit.format.id,
     values: fit.values,
     ...(credential && { credential: { id: credential.id, holder: credential.holder } }),
@@ -71,6 +75,7 @@ function reasonAt(
   card: OnFile | undefined,
   sameNumber: readonly OnFile[],
   atMs: number,
+  passing: Passing | undefined,
 ): string {
   switch (STEPS[step]) {
     case 'number':
@@ -87,7 +92,13 @@ function reasonAt(
       return atMs < card!.fromMs
         ? `The card is valid only from ${card!.credential.validFrom}.`
         : `The card was valid until ${card!.credential.validTo}.`;
-    default:
-      return `Number ${number}${facility === undefined ? '' : `, facility code ${facility},`} is on file and active.`;
+    case 'group':
+    case 'schedule':
+      return passing!.inWords(card!.credential);
+    default: {
+      const through = passing?.inWords(card!.credential);
+      const known = `Number ${number}${facility === undefined ? '' : `, facility code ${facility},`} is on file and active.`;
+      return through ? `${known} ${through}` : known;
+    }
   }
 }

@@ -4,10 +4,11 @@
  */
 import { type Compiled, compile, Evaluation, evaluate } from '../codec/index.ts';
 import { type Format, isSound } from '../format/index.ts';
+import type { Credential } from './credential.ts';
 import { type Key, keyOf, type Lookup, type OnFile } from './onFile.ts';
 
 /** The steps of a decision in their order; a refusal names the one at which it stopped. */
-export const STEPS = ['length', 'checks', 'number', 'facility', 'state', 'dates'] as const;
+export const STEPS = ['length', 'checks', 'number', 'facility', 'state', 'dates', 'group', 'schedule'] as const;
 export type Step = (typeof STEPS)[number];
 
 interface Entry {
@@ -33,10 +34,15 @@ const NUMBER = STEPS.indexOf('number');
 const FACILITY = STEPS.indexOf('facility');
 const STATE = STEPS.indexOf('state');
 const DATES = STEPS.indexOf('dates');
+const GROUP = STEPS.indexOf('group');
+const SCHEDULE = STEPS.indexOf('schedule');
 const CHECKS = STEPS.indexOf('checks');
 const LENGTH = STEPS.indexOf('length');
 /** Past every step. */
 export const OPENED = STEPS.length;
+
+/** Whether the access groups of a card let it through where it is held to; nobody asks after them without. */
+export type Passes = (card: Credential) => 'passes' | 'group' | 'schedule';
 
 export class Engine {
   /** What became of the last read: the step at which it stopped, or OPENED. */
@@ -115,7 +121,7 @@ export class Engine {
    * stands in the fields until the next. Costs the formats of that length and the cards of that number, however many
    * others there are.
    */
-  decide(words: Uint32Array, length: number, atMs: number, onFile: Lookup): void {
+  decide(words: Uint32Array, length: number, atMs: number, onFile: Lookup, passes?: Passes): void {
     this.entry = undefined;
     this.number = undefined;
     this.facility = undefined;
@@ -127,12 +133,12 @@ export class Engine {
     }
     this.step = CHECKS;
     for (const entry of entries) {
-      if (fitsInFull(entry, words) && this.decideUnder(entry, atMs, onFile)) return;
+      if (fitsInFull(entry, words) && this.decideUnder(entry, atMs, onFile, passes)) return;
     }
   }
 
   /** Whether the read opens under a format that fits it; notes the furthest step of those that do not. */
-  private decideUnder(entry: Entry, atMs: number, onFile: Lookup): boolean {
+  private decideUnder(entry: Entry, atMs: number, onFile: Lookup, passes: Passes | undefined): boolean {
     const { limbs } = entry.evaluation;
     const number = entry.number?.(limbs);
     const facility = entry.facility ? entry.facility(limbs) : entry.constant;
@@ -142,19 +148,14 @@ export class Engine {
     if (same && same.length > 0) {
       step = FACILITY;
       card = same[0];
-      let matching: OnFile | undefined;
+      // Of several cards that match, the one that comes furthest.
       for (const candidate of same) {
         if (this.comparesFacility && candidate.facility !== facility) continue;
-        matching ??= candidate;
-        if (candidate.active) {
-          matching = candidate;
-          break;
-        }
-      }
-      if (matching) {
-        card = matching;
-        if (!matching.active) step = STATE;
-        else step = atMs < matching.fromMs || atMs >= matching.toMs ? DATES : OPENED;
+        const itsStep = stepOf(candidate, atMs, passes);
+        if (itsStep <= step) continue;
+        step = itsStep;
+        card = candidate;
+        if (step === OPENED) break;
       }
     }
     if (this.entry === undefined || step > this.step) {
@@ -166,6 +167,14 @@ export class Engine {
     }
     return step === OPENED;
   }
+}
+
+/** How far a card comes that is on file under what was read. */
+function stepOf({ active, fromMs, toMs, credential }: OnFile, atMs: number, passes: Passes | undefined): number {
+  if (!active) return STATE;
+  if (atMs < fromMs || atMs >= toMs) return DATES;
+  const standing = passes?.(credential) ?? 'passes';
+  return standing === 'passes' ? OPENED : standing === 'group' ? GROUP : SCHEDULE;
 }
 
 function fitsInFull(entry: Entry, words: Uint32Array): boolean {

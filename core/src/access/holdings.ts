@@ -1,6 +1,6 @@
 /**
  * Holdings: all that a controller holds, item by item, with a digest that is carried forward. An item is a format, a
- * card, or a setting, under a key of its own; both sides of a load keep the digest of what the controller holds, and a
+ * card, a door, an access group, a schedule, the calendar, or a setting, under a key of its own; both sides of a load keep the digest of what the controller holds, and a
  * change of k items costs k on either side, however many others there are.
  *
  * The digest is the sum, modulo 2^256, of the SHA-256 (FIPS 180-4) of every item: it does not depend on the order, and
@@ -17,6 +17,17 @@ import { type Credential, credentialSchema } from './credential.ts';
 import { type Decision, decideBy } from './decide.ts';
 import { Engine } from './engine.ts';
 import { onFile } from './onFile.ts';
+import {
+  type AccessGroup,
+  accessGroupSchema,
+  type Calendar,
+  calendarSchema,
+  type GuardedDoor,
+  guardedDoorSchema,
+  type Passing,
+  passages,
+} from './rights/index.ts';
+import { type Schedule, scheduleSchema } from './schedule/index.ts';
 
 /** SHA-256 of a text in UTF-8, as 64 lower-case hex digits. */
 export type Sha256 = (text: string) => string;
@@ -27,6 +38,12 @@ export type ItemChange = readonly [key: string, text: string | null];
 export const FACILITY_COMPARED = 'facility compared';
 export const formatKey = (id: string): string => `format ${id}`;
 export const cardKey = (id: string): string => `card ${id}`;
+export const CALENDAR = 'calendar';
+export const doorKey = (id: string): string => `door ${id}`;
+export const groupKey = (id: string): string => `group ${id}`;
+export const scheduleKey = (id: string): string => `schedule ${id}`;
+/** Whether an item is about who may pass which door when. */
+export const isAboutPassing = (key: string): boolean => key === CALENDAR || /^(?:door|group|schedule) /.test(key);
 
 const MODULUS = 1n << 256n;
 /** The digest of nothing. */
@@ -66,7 +83,9 @@ export class Holdings {
   private readonly byNumber = new Map<string, string | string[]>();
   private sum = EMPTY_DIGEST;
   private compiled: Engine | undefined;
+  private guarded: ReturnType<typeof passages> | undefined;
   private readonly formats = new Set<string>();
+  private readonly passing = new Set<string>();
   private places: Map<string, { digest: string; keys: string[] }> | undefined;
 
   constructor(private readonly sha256: Sha256) {}
@@ -118,10 +137,11 @@ export class Holdings {
   }
 
   private recompile(key: string, text: string | null): void {
-    this.compiled = undefined;
-    if (!key.startsWith('format ')) return;
-    if (text === null) this.formats.delete(key);
-    else this.formats.add(key);
+    if (isAboutPassing(key)) this.guarded = undefined;
+    else this.compiled = undefined;
+    const keys = isAboutPassing(key) ? this.passing : key.startsWith('format ') ? this.formats : undefined;
+    if (text === null) keys?.delete(key);
+    else keys?.add(key);
   }
 
   private note(key: string, text: string): void {
@@ -154,9 +174,28 @@ export class Holdings {
     return this.compiled;
   }
 
-  /** What a controller with these holdings does with a read at an instant (milliseconds since 1970). */
-  decide(bits: Bits, atMs: number): Decision {
-    return decideBy(this.engine, bits, atMs, (number) => this.cardsOf(String(number)).map(onFile));
+  /** What holds at a reader (the name of its device) at an instant; costs all about passing the first time after a change. */
+  private passingAt(reader: string, atMs: number): Passing {
+    if (!this.guarded) {
+      const of = <T>(kind: string): T[] =>
+        [...this.passing].flatMap((key) => (key.startsWith(kind) ? [JSON.parse(this.items.get(key)!) as T] : []));
+      this.guarded = passages({
+        doors: of<GuardedDoor>('door '),
+        groups: of<AccessGroup>('group '),
+        schedules: of<Schedule>('schedule '),
+        calendar: of<Calendar>(CALENDAR)[0],
+      });
+    }
+    return this.guarded(reader, atMs);
+  }
+
+  /**
+   * What a controller with these holdings does with a read at an instant (milliseconds since 1970); `reader` is the name of
+   * the device that it comes from, of which it depends what door it is to open.
+   */
+  decide(bits: Bits, atMs: number, reader?: string): Decision {
+    const cards = (number: number | string) => this.cardsOf(String(number)).map(onFile);
+    return decideBy(this.engine, bits, atMs, cards, reader === undefined ? undefined : this.passingAt(reader, atMs));
   }
 
   /** By place, what is there. Costs all items the first time after a change. */
@@ -192,14 +231,24 @@ export class Holdings {
   }
 }
 
+const KINDS = {
+  format: [formatSchema, formatKey],
+  card: [credentialSchema, cardKey],
+  door: [guardedDoorSchema, doorKey],
+  group: [accessGroupSchema, groupKey],
+  schedule: [scheduleSchema, scheduleKey],
+} as const;
+
 /** Throws a ZodError or `item` unless the item is one that a controller can hold. */
 export function checkItem(key: string, text: string): void {
   const value: unknown = JSON.parse(text);
   if (key === FACILITY_COMPARED) z.boolean().parse(value);
+  else if (key === CALENDAR) calendarSchema.parse(value);
   else {
-    const own = key.startsWith('format ')
-      ? formatKey(formatSchema.parse(value).id)
-      : cardKey(credentialSchema.parse(value).id);
+    const kind = KINDS[key.slice(0, key.indexOf(' ')) as keyof typeof KINDS];
+    if (!kind) fail('item', `There is no item "${key}".`);
+    const [schema, keyFrom] = kind;
+    const own = keyFrom(schema.parse(value).id);
     if (own !== key) fail('item', `The item ${key} is another: ${own}.`);
   }
   if (canonicalJson(value) !== text) fail('item', `The item ${key} is not written canonically.`);

@@ -21,6 +21,8 @@ export type Step<State, Input, Output> = (
 
 export interface ReaderState {
   timing: PulseTiming;
+  /** What the line is called at its other end. */
+  line?: string;
 }
 /** A credential in the field, as the bits that it makes the reader deliver. */
 export interface HeldBits {
@@ -29,10 +31,14 @@ export interface HeldBits {
 /** What goes over the two data lines. */
 export interface LinePulses {
   pulses: readonly Pulse[];
+  /** Over which line they come, to a device at which several end. */
+  line?: string;
 }
 
 /** A reader with a Wiegand output: what is held to it goes out as pulses, at once. */
 export const wiegandReaderStep: Step<ReaderState, HeldBits, LinePulses> = (state, _now, input) => ({
   state,
-  out: input ? [{ pulses: pulsesOf(input.held, state.timing) }] : [],
+  out: input
+    ? [{ pulses: pulsesOf(input.held, state.timing), ...(state.line !== undefined && { line: state.line }) }]
+    : [],
 });

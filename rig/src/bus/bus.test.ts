@@ -72,16 +72,16 @@ describe('a rig on a clock that is set', () => {
     });
     rig.controller('main').changeByHand(itemsOf({ ...EMPTY_IMAGE, formats: [format], credentials: [credential] }));
     rig.present('a', 'door');
-    expect(rig.isReleased('main')).toBe(true);
+    expect(rig.isReleased('main', 'door')).toBe(true);
     clock.pass(1000);
     rig.present('a', 'door');
     clock.pass(4999);
-    expect(rig.isReleased('main')).toBe(true);
+    expect(rig.isReleased('main', 'door')).toBe(true);
     clock.pass(1);
-    expect(rig.isReleased('main')).toBe(false);
+    expect(rig.isReleased('main', 'door')).toBe(false);
     // Its time is over by now, on the rig's clock.
     rig.present('a', 'door');
-    expect(rig.isReleased('main')).toBe(false);
+    expect(rig.isReleased('main', 'door')).toBe(false);
     rig.log.close();
     rmSync(folder, { recursive: true });
   });

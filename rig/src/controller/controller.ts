@@ -73,9 +73,9 @@ export class Controller {
     return this.holdings.entries();
   }
 
-  /** What it makes of a read at an instant (milliseconds since 1970). */
-  decide(bits: Bits, atMs: number): Decision {
-    return this.holdings.decide(bits, atMs);
+  /** What it makes of a read at an instant (milliseconds since 1970) from one of its readers. */
+  decide(bits: Bits, atMs: number, reader: string | undefined): Decision {
+    return this.holdings.decide(bits, atMs, reader);
   }
 
   /**

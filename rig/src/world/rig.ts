@@ -67,9 +67,9 @@ export class Rig {
     );
     for (const [id, controller] of this.controllers) {
       const fresh: ControllerState = {
-        decide: (bits, atMs) => controller.decide(bits, atMs),
+        decide: (bits, atMs, line) => controller.decide(bits, atMs, line),
         releaseMs: RELEASE_MS,
-        releasedUntil: null,
+        released: {},
       };
       const name = controllerName(id);
       bus.place(name, controllerStep, before?.stateOf<ControllerState>(name) ?? fresh);
@@ -79,7 +79,7 @@ export class Rig {
       bus.place(
         readerName(id),
         wiegandReaderStep,
-        { timing: { widthUs: pulseWidthUs, spacingUs: pulseSpacingUs } },
+        { timing: { widthUs: pulseWidthUs, spacingUs: pulseSpacingUs }, line: id },
         controller === null ? [] : [controllerName(controller)],
       );
     return bus;
@@ -157,9 +157,9 @@ export class Rig {
     return this.controllers.get(id) ?? fail('no-controller', `The rig has no controller "${id}".`);
   }
 
-  /** Whether a controller keeps its door released now. */
-  isReleased(controller: string): boolean {
-    return (this.bus.stateOf<ControllerState>(controllerName(controller))?.releasedUntil ?? null) !== null;
+  /** Whether a controller keeps the door of one of its readers released now. */
+  isReleased(controller: string, reader: string): boolean {
+    return this.bus.stateOf<ControllerState>(controllerName(controller))?.released[reader] !== undefined;
   }
 
   /**

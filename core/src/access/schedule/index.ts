@@ -1,18 +1,15 @@
-/** Schedules, holidays, the clocks on the wall, access groups, and what is proven of them. */
+/** Schedules, holidays, and the clocks on the wall. */
 export { dateOf, dayOf, type Holiday, holidaySchema, holidaysOf, type Weekday, weekdayOf } from './calendar.ts';
-export { bothOf, holdsMinute, type MinuteRange, type MinuteSet, minutesOf, timeInWords, without } from './minutes.ts';
 export {
-  type AccessAssertion,
-  type AccessGroup,
-  accessAssertionSchema,
-  accessGroupSchema,
-  type Broken,
-  check,
-  type Person,
-  type Rights,
-  type Way,
-  waySchema,
-} from './proof.ts';
+  bothOf,
+  DAY,
+  holdsMinute,
+  type MinuteRange,
+  type MinuteSet,
+  minutesOf,
+  timeInWords,
+  without,
+} from './minutes.ts';
 export {
   ALWAYS,
   type DayKind,
@@ -21,6 +18,7 @@ export {
   minutesOfDay,
   minutesOn,
   type Period,
+  periodSchema,
   type Schedule,
   scheduleSchema,
 } from './schedule.ts';

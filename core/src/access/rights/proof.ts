@@ -4,37 +4,25 @@
  * which days of the week and of the year come again as they were, up to 2099); broken by a person, a door and a minute.
  */
 import { z } from 'zod';
-import { dateOf, type Holiday } from './calendar.ts';
-import { bothOf, type MinuteRange, timeInWords } from './minutes.ts';
-import { type DayKind, dayKinds, minutesOn, type Schedule, scheduleSchema } from './schedule.ts';
+import {
+  ALWAYS,
+  bothOf,
+  type DayKind,
+  dateOf,
+  dayKinds,
+  type Holiday,
+  type MinuteRange,
+  minutesOn,
+  type Schedule,
+  scheduleSchema,
+  timeInWords,
+} from '../schedule/index.ts';
+import { type Rights, waySchema } from './groups.ts';
 
-export const waySchema = z.enum(['in', 'out']);
-export type Way = z.infer<typeof waySchema>;
-
-/** A group lets its members pass some doors while a schedule holds. */
-export const accessGroupSchema = z.strictObject({
-  id: z.string().min(1).max(40),
-  name: z.string().trim().min(1).max(120),
-  rights: z
-    .array(
-      z.strictObject({
-        doors: z.array(z.strictObject({ door: z.string().max(40), ways: z.array(waySchema).min(1).max(2) })).max(1000),
-        schedule: z.string().max(40),
-      }),
-    )
-    .max(60),
-});
-export type AccessGroup = z.infer<typeof accessGroupSchema>;
-
+/** Somebody, or all who are in the same groups. */
 export interface Person {
   id: string;
   groups: readonly string[];
-}
-
-export interface Rights {
-  groups: readonly AccessGroup[];
-  schedules: readonly Schedule[];
-  holidays: readonly Holiday[];
 }
 
 export const accessAssertionSchema = z.strictObject({
@@ -50,17 +38,17 @@ export type AccessAssertion = z.infer<typeof accessAssertionSchema>;
 
 export interface Broken {
   person: string;
-  /** The group that lets them pass. */
-  group: string;
+  /** The group that lets them pass, and its schedule; null where anybody passes the door. */
+  group: string | null;
   door: string;
-  schedule: string;
+  schedule: string | null;
   /** The first such day from the one given on, and the first minute of it. */
   date: string;
   time: string;
 }
 
 /** Days after which weekdays and dates come again as they were. */
-const CYCLE = 28 * 365 + 7;
+export const CYCLE = 28 * 365 + 7;
 
 /** A kind of day with the kind of the one before it, and the first day that is so. */
 interface Seen {
@@ -90,7 +78,7 @@ export function kindsFrom(holidays: readonly Holiday[], from: number): Seen[] {
  */
 export function check(
   assertion: AccessAssertion,
-  { groups, schedules, holidays }: Rights,
+  { groups, schedules, holidays, open }: Rights,
   people: Iterable<Person>,
   from: number,
   most = 20,
@@ -107,10 +95,15 @@ export function check(
         return at ? [{ group: group.id, door: door!.door, schedule, ...at }] : [];
       }),
     );
-  if (breaking.length === 0) return [];
+  const everybody = assertion.doors.flatMap((door) => {
+    const at = open?.has(door) ? firstShared(ALWAYS, window, kinds) : undefined;
+    return at ? [{ group: null, door, schedule: null, ...at }] : [];
+  });
+  if (breaking.length === 0 && everybody.length === 0) return [];
   const broken: Broken[] = [];
   for (const person of people) {
     if (person.groups.some((group) => assertion.but.includes(group))) continue;
+    for (const way of everybody) broken.push({ person: person.id, ...way });
     for (const way of breaking) if (person.groups.includes(way.group)) broken.push({ person: person.id, ...way });
     if (broken.length >= most) break;
   }
