@@ -1,5 +1,6 @@
 /** Controllers, their readers, and loading. */
 
+import { waySchema } from '@rawbits/core/access/rights';
 import { z } from 'zod';
 import { idSchema, instant, name } from './parts.ts';
 import { route } from './route.ts';
@@ -61,6 +62,9 @@ export const readerSchema = z.object({
   kind: z.enum(['door', 'enrolment']),
   device: z.string(),
   controllerId: idSchema.nullable(),
+  /** The door that it is at, and on which side; null where it is for enrolment. */
+  doorId: idSchema.nullable(),
+  way: waySchema,
 });
 
 export type Reader = z.infer<typeof readerSchema>;
@@ -70,6 +74,9 @@ export const newReaderSchema = z.strictObject({
   kind: z.enum(['door', 'enrolment']),
   device: deviceSchema,
   controllerId: idSchema.nullable().default(null),
+  /** The door whose other reader it is; a door of its own is made where it names none. */
+  doorId: idSchema.nullable().default(null),
+  way: waySchema.default('in'),
 });
 
 export const doorApi = {

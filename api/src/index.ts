@@ -4,6 +4,7 @@
  * are ISO 8601 in UTC; numbers that can pass 2^53 are decimal strings; bits are binary digits.
  */
 
+export * from './access.ts';
 export * from './approvals.ts';
 export * from './boxes.ts';
 export * from './cardholders.ts';

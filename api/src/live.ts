@@ -21,6 +21,7 @@ export const feedEntrySchema = z.object({
     'keys',
     'plans',
     'runs',
+    'access',
   ]),
   data: z.unknown(),
 });

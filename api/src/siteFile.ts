@@ -4,6 +4,8 @@
  * was cut or changed on the way is found. Operators, passwords and device hosts are the installation's and not in it.
  */
 import { cardStateSchema } from '@rawbits/core/access';
+import { accessAssertionSchema, accessGroupSchema, waySchema } from '@rawbits/core/access/rights';
+import { holidaySchema, scheduleSchema } from '@rawbits/core/access/schedule';
 import { boxLabelSchema } from '@rawbits/core/box';
 import { formatSchema } from '@rawbits/core/format';
 import { translationSchema } from '@rawbits/core/translate';
@@ -105,6 +107,8 @@ export const siteLineSchema = z.discriminatedUnion('kind', [
     comparesFacility: z.boolean(),
     accepts: z.array(idSchema).max(200),
   }),
+  /** Files from before doors were kept have none: each reader at a controller then has a door of its own. */
+  z.strictObject({ kind: z.literal('door'), id: idSchema, name, controller: idSchema, byGroups: z.boolean() }),
   z.strictObject({
     kind: z.literal('reader'),
     id: idSchema,
@@ -112,7 +116,28 @@ export const siteLineSchema = z.discriminatedUnion('kind', [
     use: z.enum(['door', 'enrolment']),
     device: deviceSchema,
     controller: idSchema.nullable(),
+    door: idSchema.nullable().optional(),
+    way: waySchema.optional(),
   }),
+  z.strictObject({ kind: z.literal('holidays'), holidays: z.array(holidaySchema).max(1000) }),
+  z.strictObject({
+    kind: z.literal('schedule'),
+    id: idSchema,
+    ...scheduleSchema.pick({ name: true, periods: true, onHolidays: true }).shape,
+  }),
+  z.strictObject({
+    kind: z.literal('access group'),
+    id: idSchema,
+    ...accessGroupSchema.pick({ name: true, rights: true }).shape,
+  }),
+  /** The access groups that a cardholder is in, or that hang on a card. */
+  z.strictObject({
+    kind: z.literal('membership'),
+    holder: idSchema.nullable(),
+    card: idSchema.nullable(),
+    groups: z.array(idSchema).min(1).max(200),
+  }),
+  z.strictObject({ kind: z.literal('assertion'), ...accessAssertionSchema.shape }),
   z.strictObject({
     kind: z.literal('case'),
     id: idSchema,

@@ -29,7 +29,16 @@ function identifiersIn(schema: z.ZodType): string[] {
 interface Things {
   known: string[];
   first: string;
-  own: { card: string; code: string; case: string; operator: string; key: string; plan: string; reader: string };
+  own: {
+    card: string;
+    code: string;
+    case: string;
+    operator: string;
+    key: string;
+    plan: string;
+    reader: string;
+    holder: string;
+  };
 }
 type Tries = (things: Things) => { id?: string; body: unknown }[] | Promise<{ id?: string; body: unknown }[]>;
 const forEach = ({ known }: Things, body: (id: string) => unknown, id?: string) =>
@@ -57,6 +66,17 @@ const PLAN = {
 };
 const RECIPIENT = generateKeyPairSync('ec', { namedCurve: 'P-256' }).publicKey.export({ format: 'jwk' });
 let made = 1000;
+const SCHEDULE = { kind: 'schedule', name: 'S', periods: [], onHolidays: [] };
+const groupWith = (door: string, schedule: string) => ({
+  kind: 'group',
+  id: null,
+  name: 'G',
+  rights: [{ doors: [{ door, ways: ['in'] }], schedule }],
+});
+const assertion = (naming: object) => ({
+  ...{ id: null, name: 'A', but: [], doors: ['nothing'], way: 'in', during: { periods: [], onHolidays: [] } },
+  ...naming,
+});
 
 /** For each route whose body names things: bodies that name the first site's, everything else being in order. */
 const FOREIGN: Record<string, Tries> = {
@@ -132,6 +152,33 @@ const FOREIGN: Record<string, Tries> = {
       body: { planId: things.own.plan, application: '5A0001', file: 1, field: 'n' },
     })),
   ],
+  'post /access/changes': (things) => [
+    ...forEach(things, (id) => ({ change: { ...SCHEDULE, id } })),
+    ...forEach(things, (id) => ({ change: { kind: 'remove schedule', id } })),
+    ...forEach(things, (id) => ({ change: { kind: 'remove group', id } })),
+    ...forEach(things, (id) => ({ change: { kind: 'group', id, name: 'G', rights: [] } })),
+    ...forEach(things, (id) => ({ change: groupWith(id, 'always') })),
+    ...forEach(things, (id) => ({ change: groupWith('nothing', id) })),
+    ...forEach(things, (id) => ({
+      change: { kind: 'door', id, name: 'D', byGroups: true, readers: [{ id, way: 'in' }] },
+    })),
+  ],
+  'post /access/memberships': (things) => [
+    ...forEach(things, (id) => ({ change: { kind: 'members', add: [id], holders: [things.own.holder] } })),
+    ...forEach(things, (id) => ({ change: { kind: 'members', add: [], holders: [id] } })),
+    ...forEach(things, (id) => ({ change: { kind: 'card', id, groups: [] } })),
+    ...forEach(things, (id) => ({ change: { kind: 'card', id: things.own.card, groups: [id] } })),
+  ],
+  'post /access/reviews': (things) => [
+    ...forEach(things, (id) => ({ change: { kind: 'members', add: [], holders: [id] } })),
+    ...forEach(things, (id) => ({ change: { kind: 'card', id, groups: [] } })),
+    ...forEach(things, (id) => ({ change: groupWith(id, 'always') })),
+  ],
+  'post /access/assertions': (things) => [
+    ...forEach(things, (id) => assertion({ id })),
+    ...forEach(things, (id) => assertion({ doors: [id] })),
+    ...forEach(things, (id) => assertion({ but: [id] })),
+  ],
   // Roles by their names are no things of a site.
   'post /operators': () => [],
   'post /cases/{id}/result': ({ known }) =>
@@ -184,7 +231,23 @@ describe('every route', () => {
     };
     const keys = await keysAt(people.get('key custodian')!, at);
     const plan = await administrator.do('POST', `${at}/plans`, { plan: PLAN });
-    known.id = [controller, door, holder.id, card.id, operators[0].id, code.id, opened.id, keys.set, keys.key, plan.id];
+    const access = (change: object) => administrator.do('POST', `${at}/access/changes`, { change });
+    const schedule = await access({ ...SCHEDULE, id: null });
+    const group = await access({ kind: 'group', id: null, name: 'Theirs', rights: [] });
+    known.id = [
+      controller,
+      door,
+      holder.id,
+      card.id,
+      operators[0].id,
+      code.id,
+      opened.id,
+      keys.set,
+      keys.key,
+      plan.id,
+      schedule.id,
+      group.id,
+    ];
     known.format = ['26-8-16'];
     otherSite = (await administrator.do('POST', '/sites', { name: 'Other', shortName: 'Other' })).id;
     await administrator.do('POST', `/sites/${otherSite}/operators`, {
@@ -212,6 +275,7 @@ describe('every route', () => {
       operator: (await outsider.do('GET', '/session')).operator.id,
       key: (await keysAt(outsider, own)).key,
       plan: (await outsider.do('POST', `${own}/plans`, { plan: PLAN })).id,
+      holder: (await outsider.do('POST', `${own}/cardholders`, { name: 'Own' })).id,
       reader: (await outsider.do('POST', `${own}/readers`, { name: 'Own', kind: 'enrolment', device: 'own' })).id,
     };
   });

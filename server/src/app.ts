@@ -1,8 +1,9 @@
 /** Every route of the API, in the order of the work. */
 
+import { accessRoutes } from './features/access/index.ts';
 import { boxRoutes, numberRoutes } from './features/boxes/index.ts';
 import { caseRoutes } from './features/cases/index.ts';
-import { doorRoutes, eventRoutes } from './features/doors/index.ts';
+import { doorRoutes, eventRoutes, rightsTouched } from './features/doors/index.ts';
 import { dryRunRoutes } from './features/dryRuns/index.ts';
 import { facilityCodeRoutes } from './features/facilityCodes/index.ts';
 import { exchangeRoutes, formatRoutes } from './features/formats/index.ts';
@@ -27,7 +28,7 @@ import type { RouteSpec } from './platform/http/app.ts';
 
 export const allRoutes = (ingest: () => LogIngest): RouteSpec[] => [
   ...sessionRoutes,
-  ...siteRoutes,
+  ...siteRoutes(rightsTouched),
   ...operatorRoutes,
   ...tokenRoutes,
   ...readRoutes,
@@ -47,6 +48,7 @@ export const allRoutes = (ingest: () => LogIngest): RouteSpec[] => [
   ...runRoutes,
   ...readerPlanRoutes,
   ...doorRoutes,
+  ...accessRoutes,
   ...eventRoutes,
   ...workRoutes,
   ...hostRoutes,

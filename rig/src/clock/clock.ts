@@ -54,3 +54,25 @@ export class SetClock implements Clock {
     this.current = until;
   }
 }
+
+/** The machine's clock, set ahead or back: it goes on by itself. */
+export class ShiftedClock implements Clock {
+  constructor(private aheadMs = 0) {}
+
+  now(): number {
+    return Date.now() + this.aheadMs;
+  }
+
+  after(ms: number): Promise<void> {
+    return machineClock.after(ms);
+  }
+
+  at(instantMs: number, act: () => void): () => void {
+    return machineClock.at(instantMs - this.aheadMs, act);
+  }
+
+  /** Sets it to an instant. */
+  set(instantMs: number): void {
+    this.aheadMs = instantMs - Date.now();
+  }
+}

@@ -21,6 +21,7 @@ import {
 import { catalogued } from '@rawbits/core/catalogue';
 import { encode } from '@rawbits/core/codec';
 import { createPool, type Pool, type RowDataPacket } from 'mysql2/promise';
+import type { Clock } from '../../../rig/src/clock/clock.ts';
 import { dialIn } from '../../../rig/src/wire/calls.ts';
 import { Rig } from '../../../rig/src/world/rig.ts';
 import { serverLog } from '../platform/settings/log.ts';
@@ -126,12 +127,12 @@ export interface House {
   close(): Promise<void>;
 }
 
-/** A server with its database (or the one that is given), a rig beside it, one site and its administrator. */
-export async function openHouse(givenUrl?: string): Promise<House> {
+/** A server with its database (or the one that is given), a rig beside it (by a clock that may be set), one site and its administrator. */
+export async function openHouse(givenUrl?: string, clock?: Clock): Promise<House> {
   const databaseUrl = givenUrl ?? (await newDatabase());
   const folder = mkdtempSync(join(tmpdir(), 'rawbits-house-'));
   const stateFolder = join(folder, 'state');
-  const rig = new Rig(join(folder, 'rig'));
+  const rig = new Rig(join(folder, 'rig'), clock);
   const servers: RunningServer[] = [];
   const another = async (options: Partial<ServerOptions> = {}) => {
     const server = await startServer({

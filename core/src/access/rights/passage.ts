@@ -1,5 +1,5 @@
 /** Passage: whether a card's access groups let it through at a reader, at an instant; all that a controller needs for it. */
-import { dayKinds, holdsAt, type Schedule, wallClock } from '../schedule/index.ts';
+import { ALWAYS, dayKinds, holdsAt, type Schedule, wallClock } from '../schedule/index.ts';
 import { type AccessGroup, type Calendar, type GuardedDoor, openedBy, type Way } from './groups.ts';
 import { wallInWords } from './words.ts';
 
@@ -37,7 +37,8 @@ export function passages({ doors, groups, schedules, calendar }: Guarding): (rea
   const atReader = new Map<string, { door: GuardedDoor; way: Way }>();
   for (const door of doors) for (const { reader, way } of door.readers) atReader.set(reader, { door, way });
   const groupOf = new Map(groups.map((group) => [group.id, group]));
-  const scheduleOf = new Map(schedules.map((schedule) => [schedule.id, schedule]));
+  // `ALWAYS` is there without anybody having loaded it.
+  const scheduleOf = new Map([ALWAYS, ...schedules].map((schedule) => [schedule.id, schedule]));
   const clock = calendar && wallClock(calendar.zone);
   const kindOf = dayKinds(calendar?.holidays ?? []);
   return (reader, atMs) => {

@@ -11,8 +11,13 @@ export const cardholderTable = mysqlTable(
     siteId: id('site_id').notNull(),
     name: varchar('name', { length: 120 }).notNull(),
     department: varchar('department', { length: 120 }).notNull(),
+    /** The set of access groups that they are in; null for none. */
+    groupSetId: id('group_set_id'),
   },
-  (t) => [index('cardholders_by_site').on(t.siteId, t.name, t.id)],
+  (t) => [
+    index('cardholders_by_site').on(t.siteId, t.name, t.id),
+    index('cardholders_by_groups').on(t.siteId, t.groupSetId, t.name, t.id),
+  ],
 );
 
 export const cardTable = mysqlTable(
@@ -38,6 +43,8 @@ export const cardTable = mysqlTable(
     holderId: id('holder_id'),
     /** The box that it came in; null where nobody said. */
     boxId: id('box_id'),
+    /** Access groups of the card itself, beside its holder's; null for none. */
+    groupSetId: id('group_set_id'),
     validFrom: instant('valid_from'),
     validTo: instant('valid_to'),
     notes: text('notes').notNull(),
@@ -56,6 +63,7 @@ export const cardTable = mysqlTable(
     index('cards_by_holder').on(t.holderId, t.id),
     index('cards_by_bits').on(t.siteId, t.bits),
     index('cards_by_box').on(t.boxId, t.numberKey),
+    index('cards_by_groups').on(t.siteId, t.groupSetId, t.holderId),
   ],
 );
 

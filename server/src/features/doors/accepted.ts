@@ -4,9 +4,10 @@ import type { Bits } from '@rawbits/core/bits';
 import { formatSchema } from '@rawbits/core/format';
 import { and, asc, eq, inArray, ne } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
-import { cardholderTable, cardTable } from '../cards/index.ts';
+import { cardTable } from '../cards/index.ts';
 import { formatVersionTable, siteFormatTable } from '../library/index.ts';
-import { credentialFrom } from './credential.ts';
+import { cardsForControllers, credentialFrom } from './credential.ts';
+import { passingAsWanted } from './passing.ts';
 import { type ControllerRow, controllerFormatTable, controllerTable } from './tables.ts';
 
 /** By controller, the ids of the adopted formats that it is to accept. */
@@ -62,32 +63,33 @@ async function engineOf(db: Queryable, controller: ControllerRow): Promise<Engin
   return engine;
 }
 
-/** What a controller would decide if it were loaded with all that it should have; costs the cards of the read's number. */
+/**
+ * What a controller would decide on a read from one of its readers (the name of the device) if it were loaded with all that it
+ * should have; costs the cards of the read's number.
+ */
 export async function decideAsWanted(
   db: Queryable,
   controller: ControllerRow,
   bits: Bits,
   atMs: number,
+  reader: string,
 ): Promise<Decision> {
   const engine = await engineOf(db, controller);
   const numbers = engine.numbersOf(bits.words, bits.length);
   const cards =
     numbers.length === 0
       ? []
-      : await db
-          .select({ card: cardTable, holder: cardholderTable.name })
-          .from(cardTable)
-          .leftJoin(cardholderTable, eq(cardholderTable.id, cardTable.holderId))
-          .where(
-            and(
-              eq(cardTable.siteId, controller.siteId),
-              inArray(cardTable.number, numbers),
-              inArray(
-                cardTable.formatId,
-                engine.formats.map((format) => format.id),
-              ),
-              ne(cardTable.state, 'in stock'),
+      : await cardsForControllers(db).where(
+          and(
+            eq(cardTable.siteId, controller.siteId),
+            inArray(cardTable.number, numbers),
+            inArray(
+              cardTable.formatId,
+              engine.formats.map((format) => format.id),
             ),
-          );
-  return decideBy(engine, bits, atMs, lookupIn(cards.map(credentialFrom)));
+            ne(cardTable.state, 'in stock'),
+          ),
+        );
+  const passing = await passingAsWanted(db, controller.id, reader, atMs);
+  return decideBy(engine, bits, atMs, lookupIn(cards.map(credentialFrom)), passing);
 }

@@ -1,7 +1,7 @@
 /** A controller as the web shows it: wanted against loaded, and how that stands. */
 
 import type { Controller, Load } from '@rawbits/api';
-import { FACILITY_COMPARED } from '@rawbits/core/access';
+import { CALENDAR, FACILITY_COMPARED, isAboutPassing } from '@rawbits/core/access';
 import { and, asc, desc, eq, inArray, sql } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
@@ -11,6 +11,7 @@ import { formatVersionTable } from '../library/index.ts';
 import { acceptedBy } from './accepted.ts';
 import { LOAD, memoOf } from './carrying.ts';
 import { loadedFormats, waitingFor } from './items.ts';
+import { wantedTexts } from './passing.ts';
 import { type ControllerRow, controllerItemTable, controllerTable, readerTable } from './tables.ts';
 
 const SHOWN = 40;
@@ -56,6 +57,7 @@ async function waitingOf(db: Queryable, controllerId: string): Promise<Waiting> 
     [FACILITY_COMPARED, 'whether the facility code is compared'],
     ...(await cardNames(db, rows)),
     ...(await formatNames(db, rows)),
+    ...(await passingNames(db, controllerId, rows)),
   ]);
   const kindOf = ({ wanted, loaded }: (typeof rows)[number]): Waiting[number]['change'] =>
     loaded === null ? 'add' : wanted === null ? 'remove' : 'change';
@@ -85,6 +87,28 @@ async function formatNames(db: Queryable, rows: readonly { item: string }[]): Pr
     .where(inArray(formatVersionTable.formatId, ids))
     .orderBy(asc(formatVersionTable.version));
   return versions.map(({ id, definition }) => [`format ${id}`, `format ${(definition as { name: string }).name}`]);
+}
+
+const SORTS = { door: 'door', group: 'access group', schedule: 'schedule' } as const;
+
+async function passingNames(
+  db: Queryable,
+  controllerId: string,
+  rows: readonly { item: string }[],
+): Promise<[string, string][]> {
+  const items = rows.flatMap(({ item }) => (isAboutPassing(item) ? [item] : []));
+  if (items.length === 0) return [];
+  const wanted = await wantedTexts(db, controllerId, items);
+  const loaded = await db
+    .select({ item: controllerItemTable.item, content: controllerItemTable.content })
+    .from(controllerItemTable)
+    .where(and(eq(controllerItemTable.controllerId, controllerId), inArray(controllerItemTable.item, items)));
+  return loaded.map(({ item, content }) => {
+    if (item === CALENDAR) return [item, 'holidays and time zone'];
+    const text = wanted.get(item)?.text ?? content;
+    const { name } = text ? (JSON.parse(text) as { name: string }) : { name: item };
+    return [item, `${SORTS[item.split(' ')[0] as keyof typeof SORTS]} ${name}`];
+  });
 }
 
 export async function describeControllers(app: App, siteId: string, only?: string): Promise<Controller[]> {

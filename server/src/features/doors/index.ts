@@ -8,6 +8,16 @@ export { fillItems } from './fillItems.ts';
 export { addController, controllerIds, giveUpCards, MARKING, noteCards, noteController, noteFormat } from './items.ts';
 export { carryLoad } from './load.ts';
 export { AT_ONCE, carryMarking, mark } from './marking.ts';
+export { type DoorRow, doorsOf, notePassing, rightsTouched } from './passing.ts';
+export { addReader } from './readers.ts';
 export { doorRoutes } from './routes.ts';
-export { controllerFormatTable, controllerItemTable, controllerTable, eventTable, readerTable } from './tables.ts';
+export {
+  controllerFormatTable,
+  controllerItemTable,
+  controllerTable,
+  controllerWantTable,
+  doorTable,
+  eventTable,
+  readerTable,
+} from './tables.ts';
 export { checkMoved, RECODING } from './underWay.ts';

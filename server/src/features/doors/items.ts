@@ -6,9 +6,9 @@ import { FACILITY_COMPARED, formatKey } from '@rawbits/core/access';
 import { and, eq, inArray, isNotNull, like, type SQL, sql } from 'drizzle-orm';
 import { newId, type Queryable } from '../../platform/database/index.ts';
 import { besideJobs } from '../../platform/jobs/index.ts';
-import { cardholderTable, cardTable } from '../cards/index.ts';
+import { cardTable } from '../cards/index.ts';
 import { siteFormatTable } from '../library/index.ts';
-import { cardItem, hashOf } from './credential.ts';
+import { cardItem, cardsForControllers, hashOf } from './credential.ts';
 import { controllerFormatTable, controllerItemTable, controllerTable } from './tables.ts';
 
 /** The kind of the job that marks cards at a controller (`marking.ts`). */
@@ -64,10 +64,7 @@ async function withdraw(tx: Queryable, siteId: string, which: SQL, controllerId?
 
 /** A card that is again as a controller has it does not wait: of few cards it is looked whether they are. */
 async function forgetTakenBack(tx: Queryable, siteId: string, which: SQL): Promise<void> {
-  const changed = await tx
-    .select({ card: cardTable, holder: cardholderTable.name })
-    .from(cardTable)
-    .leftJoin(cardholderTable, eq(cardholderTable.id, cardTable.holderId))
+  const changed = await cardsForControllers(tx)
     .where(and(eq(cardTable.siteId, siteId), which))
     .limit(LOOKED_AT + 1);
   if (changed.length === 0 || changed.length > LOOKED_AT) return;

@@ -3,9 +3,10 @@ import { canonicalJson, cardKey, FACILITY_COMPARED, formatKey, type ItemChange }
 import { formatSchema } from '@rawbits/core/format';
 import { and, asc, eq, gt, inArray, isNull, like, lte, ne, or, sql } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
-import { cardholderTable, cardTable } from '../cards/index.ts';
+import { cardTable } from '../cards/index.ts';
 import { formatVersionTable } from '../library/index.ts';
-import { cardItem, hashOf } from './credential.ts';
+import { cardItem, cardsForControllers, hashOf } from './credential.ts';
+import { wantedTexts } from './passing.ts';
 import { type ControllerRow, controllerItemTable } from './tables.ts';
 
 export const ITEMS_A_PIECE = 200;
@@ -80,6 +81,12 @@ export async function textsOf(
   }
   if (wanted.some(({ item }) => item === FACILITY_COMPARED))
     texts.set(FACILITY_COMPARED, { text: String(controller.comparesFacility), revision: 1 });
+  const passing = await wantedTexts(
+    db,
+    controller.id,
+    wanted.map(({ item }) => item),
+  );
+  for (const [item, wants] of passing) texts.set(item, wants);
   return texts;
 }
 
@@ -88,11 +95,7 @@ const idsAfter = (prefix: string, rows: readonly { item: string }[]): string[] =
 
 async function addCards(db: Queryable, texts: Texts, ids: readonly string[]): Promise<void> {
   if (ids.length === 0) return;
-  const cards = await db
-    .select({ card: cardTable, holder: cardholderTable.name })
-    .from(cardTable)
-    .leftJoin(cardholderTable, eq(cardholderTable.id, cardTable.holderId))
-    .where(inArray(cardTable.id, [...ids]));
+  const cards = await cardsForControllers(db).where(inArray(cardTable.id, [...ids]));
   for (const row of cards) {
     const [, text] = cardItem(row);
     if (text !== null) texts.set(cardKey(row.card.id), { text, revision: row.card.revision });

@@ -1,16 +1,19 @@
 /** Doors: controllers with what they should have and what they have, their readers, loading. */
 
 import { doorApi, type Reader } from '@rawbits/api';
-import { and, asc, eq } from 'drizzle-orm';
-import { isDuplicate, newId } from '../../platform/database/index.ts';
+import { asc, eq } from 'drizzle-orm';
+import { isDuplicate } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
-import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
+import { conflict, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
+import { takeTurn } from '../rights/index.ts';
 import { setAccepted } from './accept.ts';
 import { describeControllers } from './describe.ts';
 import { addController } from './items.ts';
 import { cancelLoad, startLoad } from './load.ts';
-import { controllerTable, readerTable } from './tables.ts';
+import { notePassing } from './passing.ts';
+import { addReader } from './readers.ts';
+import { readerTable } from './tables.ts';
 
 const list = handle(doorApi.list, ({ app, site }) => describeControllers(app, site));
 
@@ -56,27 +59,23 @@ const readers = handle(doorApi.readers, async ({ app, site }) => {
     .from(readerTable)
     .where(eq(readerTable.siteId, site))
     .orderBy(asc(readerTable.name));
-  return rows.map((row) => ({ ...row, kind: row.kind as Reader['kind'] }));
+  return rows.map((row) => ({ ...row, kind: row.kind as Reader['kind'], way: row.way as Reader['way'] }));
 });
 
-const addReader = handle(doorApi.addReader, async ({ app, operator, site, body }) => {
-  const row = { id: newId(), siteId: site, ...body };
+const newReader = handle(doorApi.addReader, async ({ app, operator, site, body }) => {
   try {
-    await change(app, operator, site, async (tx, record) => {
-      if (body.controllerId !== null) {
-        const own = and(eq(controllerTable.id, body.controllerId), eq(controllerTable.siteId, site));
-        if ((await tx.$count(controllerTable, own)) === 0)
-          throw invalid('controllerId', 'There is no such controller at this site.');
-      }
-      await tx.insert(readerTable).values(row);
+    return await change(app, operator, site, async (tx, record) => {
+      if (body.doorId !== null) await takeTurn(tx, site);
+      const row = await addReader(tx, site, body);
+      if (body.doorId !== null) await notePassing(tx, site);
       record.trail({ action: 'reader added', subject: `reader ${body.name}`, after: { id: row.id, ...body } });
       record.announce('controllers');
+      return { ...row, kind: body.kind };
     });
   } catch (error) {
     if (!isDuplicate(error)) throw error;
     throw conflict('device-taken', `The device "${body.device}" is in use already.`, undefined, 'device');
   }
-  return row;
 });
 
-export const doorRoutes = [list, one, add, setFormats, load, stopLoad, readers, addReader];
+export const doorRoutes = [list, one, add, setFormats, load, stopLoad, readers, newReader];

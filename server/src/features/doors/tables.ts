@@ -67,8 +67,40 @@ export const readerTable = mysqlTable(
     kind: varchar('kind', { length: 20 }).notNull(),
     device: varchar('device', { length: 60 }).notNull(),
     controllerId: id('controller_id'),
+    /** The door that it is at, and on which side; null where it is for enrolment. */
+    doorId: id('door_id'),
+    way: varchar('way', { length: 3 }).notNull().default('in'),
   },
-  (t) => [unique('readers_once').on(t.siteId, t.device)],
+  (t) => [unique('readers_once').on(t.siteId, t.device), index('readers_by_door').on(t.doorId)],
+);
+
+export const doorTable = mysqlTable(
+  'doors',
+  {
+    id: id('id').primaryKey(),
+    siteId: id('site_id').notNull(),
+    controllerId: id('controller_id').notNull(),
+    name: varchar('name', { length: 120 }).notNull(),
+    /** Whether access groups say who passes; anybody with an active card does otherwise. */
+    byGroups: boolean('by_groups').notNull().default(false),
+    revision: int('revision').notNull().default(1),
+  },
+  (t) => [index('doors_by_controller').on(t.controllerId), index('doors_by_site').on(t.siteId)],
+);
+
+/**
+ * What a controller should have of doors, groups, schedules and the calendar, as texts: their revision here is the one that
+ * its items go by.
+ */
+export const controllerWantTable = mysqlTable(
+  'controller_wants',
+  {
+    controllerId: id('controller_id').notNull(),
+    item: varchar('item', { length: 60 }).notNull(),
+    text: longtext('text').notNull(),
+    revision: int('revision').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.controllerId, t.item] })],
 );
 
 export const eventTable = mysqlTable(

@@ -41,7 +41,7 @@ export async function wouldOpen(
     if (!bits) cards.push({ ...about, outcome: 'refused', reason: `${last?.step}: ${last?.came ?? 'refused'}` });
     else if (!controller) cards.push({ ...about, outcome: 'read', reason: 'No controller is at the end of its line.' });
     else {
-      const { outcome, reason } = await decideAsWanted(db, controller, bits, Date.now());
+      const { outcome, reason } = await decideAsWanted(db, controller, bits, Date.now(), reader.device);
       cards.push({ ...about, outcome, reason });
     }
   }

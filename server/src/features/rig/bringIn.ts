@@ -9,11 +9,11 @@ import { encode } from '@rawbits/core/codec';
 import { and, eq, isNull } from 'drizzle-orm';
 import { HostRefusal } from '../../devices/line.ts';
 import { deviceHostTable, type HostRow } from '../../devices/tables.ts';
-import { isDuplicate, newId, type Queryable } from '../../platform/database/index.ts';
+import { isDuplicate, type Queryable } from '../../platform/database/index.ts';
 import type { App, Asking } from '../../platform/http/app.ts';
 import { conflict } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
-import { addController, readerTable } from '../doors/index.ts';
+import { addController, addReader } from '../doors/index.ts';
 import { siteTable } from '../sites/index.ts';
 import { away } from './away.ts';
 
@@ -146,11 +146,6 @@ async function keepDevices(tx: Queryable, siteId: string): Promise<void> {
     comparesFacility: true,
   });
   for (const { controller, ...reader } of READERS)
-    await tx.insert(readerTable).values({
-      id: newId(),
-      siteId,
-      ...reader,
-      controllerId: controller === null ? null : controllerId,
-    });
+    await addReader(tx, siteId, { ...reader, controllerId: controller === null ? null : controllerId });
   await tx.update(siteTable).set({ hasRig: true }).where(eq(siteTable.id, siteId));
 }

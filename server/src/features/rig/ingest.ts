@@ -172,7 +172,7 @@ async function keep(
   record.announce('read', describeRead({ read, reader }));
   const { decision } = entry;
   if (!decision || reader.controllerId === null) return;
-  const advice = await adviceFor(tx, reader.controllerId, bits, read.at, decision);
+  const advice = await adviceFor(tx, reader.controllerId, bits, read.at, reader.device, decision);
   await tx.insert(eventTable).values({
     id: ids.event,
     siteId: reader.siteId,
@@ -251,12 +251,15 @@ async function adviceFor(
   controllerId: string,
   bits: Bits,
   at: Date,
+  device: string,
   decision: Decision,
 ): Promise<string | null> {
   if (decision.outcome === 'opened') return null;
   const [controller] = await tx.select().from(controllerTable).where(eq(controllerTable.id, controllerId));
   if (!controller) return null;
-  const afterLoad = await decideAsWanted(tx, controller, bits, at.getTime());
+  const afterLoad = await decideAsWanted(tx, controller, bits, at.getTime(), device);
+  if (afterLoad.outcome === 'opened' && (decision.stoppedAt === 'group' || decision.stoppedAt === 'schedule'))
+    return `The change that lets it pass is on file, but not loaded: load ${controller.name}.`;
   if (afterLoad.outcome === 'opened')
     return `The card is on file${afterLoad.credential?.holder ? ` for ${afterLoad.credential.holder}` : ''}, but not loaded: load ${controller.name}.`;
   return afterLoad.stoppedAt === decision.stoppedAt ? null : `Once ${controller.name} is loaded: ${afterLoad.reason}`;

@@ -26,7 +26,7 @@ async function stateOf(app: App, site: string): Promise<RigState> {
     .from(readerTable)
     .where(eq(readerTable.siteId, site))
     .orderBy(asc(readerTable.kind), asc(readerTable.name));
-  const described = readers.map((row) => ({ ...row, kind: row.kind as Reader['kind'] }));
+  const described = readers.map((row) => ({ ...row, kind: row.kind as Reader['kind'], way: row.way as Reader['way'] }));
   const offered = await app.devices.of(site);
   return { answers: offered !== undefined, cards: offered?.cards ?? [], readers: described };
 }

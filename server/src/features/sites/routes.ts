@@ -2,6 +2,7 @@
 
 import { siteApi } from '@rawbits/api';
 import { eq, inArray } from 'drizzle-orm';
+import type { Queryable } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
 import { change, HOUSE } from '../../platform/trail/change.ts';
 import { insertSite } from './insert.ts';
@@ -22,21 +23,29 @@ const add = handle(siteApi.add, async ({ app, operator, body }) =>
   }),
 );
 
-const update = handle(siteApi.update, ({ app, operator, site, body }) =>
-  change(app, operator, site, async (tx, record) => {
-    const own = eq(siteTable.id, site);
-    const [before] = await tx.select().from(siteTable).where(own).for('update');
-    const { name, shortName, timeZone, hasRig } = { ...before!, ...body };
-    await tx.update(siteTable).set({ name, shortName, timeZone }).where(own);
-    record.trail({
-      action: 'site changed',
-      subject: `site ${name}`,
-      before: { name: before!.name, shortName: before!.shortName, timeZone: before!.timeZone },
-      after: { name, shortName, timeZone },
-    });
-    record.announce('operators');
-    return { id: site, name, shortName, timeZone, hasRig };
-  }),
-);
+/** What has to be worked out anew where a site's clocks change, by whoever keeps it. */
+type ZoneChanged = (tx: Queryable, site: string) => Promise<void>;
 
-export const siteRoutes = [list, add, update];
+const update = (zoneChanged: ZoneChanged) =>
+  handle(siteApi.update, ({ app, operator, site, body }) =>
+    change(app, operator, site, async (tx, record) => {
+      const own = eq(siteTable.id, site);
+      const [before] = await tx.select().from(siteTable).where(own).for('update');
+      const { name, shortName, timeZone, hasRig } = { ...before!, ...body };
+      await tx.update(siteTable).set({ name, shortName, timeZone }).where(own);
+      if (timeZone !== before!.timeZone) {
+        await zoneChanged(tx, site);
+        record.announce('controllers');
+      }
+      record.trail({
+        action: 'site changed',
+        subject: `site ${name}`,
+        before: { name: before!.name, shortName: before!.shortName, timeZone: before!.timeZone },
+        after: { name, shortName, timeZone },
+      });
+      record.announce('operators');
+      return { id: site, name, shortName, timeZone, hasRig };
+    }),
+  );
+
+export const siteRoutes = (zoneChanged: ZoneChanged) => [list, add, update(zoneChanged)];

@@ -5,9 +5,10 @@ import type { App } from '../../platform/http/app.ts';
 import { type JobRow, jobTable, tell } from '../../platform/jobs/index.ts';
 import { boxCountTable, boxTable, cardCountTable, cardholderTable, cardTable } from '../cards/index.ts';
 import { caseSpecimenTable, caseTable } from '../cases/index.ts';
-import { controllerTable, eventTable, readerTable } from '../doors/index.ts';
+import { controllerTable, doorTable, eventTable, readerTable } from '../doors/index.ts';
 import { facilityCodeTable } from '../facilityCodes/index.ts';
 import { readTable } from '../reads/index.ts';
+import { accessGroupTable, assertionTable, calendarTable, groupSetTable, scheduleTable } from '../rights/index.ts';
 import { translationTable } from '../translations/index.ts';
 
 /** The kind of its job. */
@@ -19,7 +20,13 @@ const TABLES = [
   readTable,
   caseSpecimenTable,
   caseTable,
+  assertionTable,
+  accessGroupTable,
+  scheduleTable,
+  calendarTable,
+  groupSetTable,
   readerTable,
+  doorTable,
   controllerTable,
   cardTable,
   boxCountTable,

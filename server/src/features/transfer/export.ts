@@ -1,16 +1,18 @@
 /** A whole site as lines of a file, as it is at one moment; page by page, so that memory stays flat. */
 import { createHash } from 'node:crypto';
 import { type SettledFor, SITE_FILE, type SiteLine } from '@rawbits/api';
-import { and, asc, eq, gt, type SQL } from 'drizzle-orm';
+import type { AccessAssertion, Way } from '@rawbits/core/access/rights';
+import { and, asc, eq, gt, isNotNull, type SQL } from 'drizzle-orm';
 import type { MySqlColumn, MySqlTable } from 'drizzle-orm/mysql-core';
 import type { Queryable } from '../../platform/database/index.ts';
 import { trailTable } from '../../platform/trail/tables.ts';
 import { boxTable, cardCountTable, cardholderTable, cardTable } from '../cards/index.ts';
 import { caseTable, specimensOf } from '../cases/index.ts';
-import { acceptedBy, controllerTable, eventTable, readerTable } from '../doors/index.ts';
+import { acceptedBy, controllerTable, doorTable, eventTable, readerTable } from '../doors/index.ts';
 import { facilityCodeTable } from '../facilityCodes/index.ts';
 import { adoptedFormats, versionsOf } from '../library/index.ts';
 import { readTable } from '../reads/index.ts';
+import { assertionTable, groupSetTable, sitesRights } from '../rights/index.ts';
 import { siteTable } from '../sites/index.ts';
 import { translationTable } from '../translations/index.ts';
 
@@ -47,6 +49,7 @@ async function* contentOf(tx: Queryable, { siteId, by, history }: Exporting): As
   yield* settingLines(tx, siteId);
   yield* cardLines(tx, siteId);
   yield* doorLines(tx, siteId);
+  yield* accessLines(tx, siteId);
   yield* caseLines(tx, siteId);
   if (history) yield* historyLines(tx, siteId);
 }
@@ -164,10 +167,42 @@ async function* doorLines(tx: Queryable, siteId: string): AsyncGenerator<SiteLin
     const { id, name, device, comparesFacility } = row;
     yield { kind: 'controller', id, name, device, comparesFacility, accepts: accepted.get(id) ?? [] };
   }
-  for await (const row of rowsOf(tx, readerTable, eq(readerTable.siteId, siteId), readerTable.id)) {
-    const { id, name, kind, device, controllerId } = row;
-    yield { kind: 'reader', id, name, use: kind as 'door', device, controller: controllerId };
+  for await (const row of rowsOf(tx, doorTable, eq(doorTable.siteId, siteId), doorTable.id)) {
+    const { id, name, controllerId, byGroups } = row;
+    yield { kind: 'door', id, name, controller: controllerId, byGroups };
   }
+  for await (const row of rowsOf(tx, readerTable, eq(readerTable.siteId, siteId), readerTable.id)) {
+    const { id, name, kind, device, controllerId, doorId, way } = row;
+    yield {
+      kind: 'reader',
+      id,
+      name,
+      use: kind as 'door',
+      device,
+      controller: controllerId,
+      door: doorId,
+      way: way as Way,
+    };
+  }
+}
+
+async function* accessLines(tx: Queryable, siteId: string): AsyncGenerator<SiteLine> {
+  const { holidays, schedules, groups } = await sitesRights(tx, siteId);
+  if (holidays.length > 0) yield { kind: 'holidays', holidays };
+  for (const { revision: _, ...schedule } of schedules) yield { kind: 'schedule', ...schedule };
+  for (const { revision: _, ...group } of groups) yield { kind: 'access group', ...group };
+  const sets = new Map<string, string[]>();
+  for await (const set of rowsOf(tx, groupSetTable, eq(groupSetTable.siteId, siteId), groupSetTable.id))
+    sets.set(set.id, set.groups as string[]);
+  const inGroups = (column: MySqlColumn, own: SQL) => and(own, isNotNull(column))!;
+  const holders = inGroups(cardholderTable.groupSetId, eq(cardholderTable.siteId, siteId));
+  for await (const { id, groupSetId } of rowsOf(tx, cardholderTable, holders, cardholderTable.id))
+    yield { kind: 'membership', holder: id, card: null, groups: sets.get(groupSetId!) ?? [] };
+  const cards = inGroups(cardTable.groupSetId, eq(cardTable.siteId, siteId));
+  for await (const { id, groupSetId } of rowsOf(tx, cardTable, cards, cardTable.id))
+    yield { kind: 'membership', holder: null, card: id, groups: sets.get(groupSetId!) ?? [] };
+  for await (const { definition } of rowsOf(tx, assertionTable, eq(assertionTable.siteId, siteId), assertionTable.id))
+    yield { kind: 'assertion', ...(JSON.parse(definition) as AccessAssertion) };
 }
 
 async function* caseLines(tx: Queryable, siteId: string): AsyncGenerator<SiteLine> {

@@ -11,7 +11,7 @@ import type { App } from '../../platform/http/app.ts';
 import { endJob, insertJob, type JobRow, jobTable } from '../../platform/jobs/index.ts';
 import { conflict, notFound, validationProblem } from '../../platform/problem/problem.ts';
 import { change, HOUSE, type Record, type Who } from '../../platform/trail/change.ts';
-import { controllerFormatTable, mark, noteController, noteFormat } from '../doors/index.ts';
+import { controllerFormatTable, mark, noteController, noteFormat, rightsTouched } from '../doors/index.ts';
 import { siteFormatTable } from '../library/index.ts';
 import { insertSite } from '../sites/index.ts';
 import { CLEARING } from './clear.ts';
@@ -176,6 +176,7 @@ export async function finishImport(
     await insertSite(tx, { id: job.siteId, ...names, timeZone: memo.header.timeZone }, who.id);
     await takeFormats(tx, record, who, job.siteId, memo);
     const jobs = await wireControllers(tx, who, job.siteId, memo);
+    await rightsTouched(tx, job.siteId);
     const renamed = memo.formats.filter(({ from, to }) => from !== to).map(({ from, to }) => ({ from, to }));
     const { name, exportedAt, exportedBy } = memo.header;
     const noted = {

@@ -1,0 +1,2 @@
+/** Access: who may pass which doors and when, reviewed before it is changed. */
+export { accessRoutes } from './routes.ts';

@@ -1,0 +1,244 @@
+/** What a change of rights does, before it is saved: who gains and loses which doors and when, and which assertions break. */
+import { createHash } from 'node:crypto';
+import type { AccessChange, AccessReview } from '@rawbits/api';
+import { canonicalJson } from '@rawbits/core/access';
+import {
+  type AccessAssertion,
+  type Broken,
+  type Change,
+  check,
+  differences,
+  firstOf,
+  type Stretch,
+  stretchesInWords,
+} from '@rawbits/core/access/rights';
+import { ALWAYS, wallClock } from '@rawbits/core/access/schedule';
+import { and, eq, inArray } from 'drizzle-orm';
+import type { Queryable } from '../../platform/database/index.ts';
+import { invalid, notFound } from '../../platform/problem/problem.ts';
+import { cardholderTable, cardTable } from '../cards/index.ts';
+import { controllerTable } from '../doors/index.ts';
+import { groupsIn } from '../rights/index.ts';
+import { type People, peopleNamed, peopleOf } from './people.ts';
+import { assertionsOf, changed, rightsIn, type State } from './state.ts';
+
+const NAMES = 5;
+const MOST_BROKEN = 5;
+
+/** Some people with their groups before a change and after it. */
+interface Subject extends Omit<People, 'groups'> {
+  was: readonly string[];
+  is: readonly string[];
+}
+
+export const today = (zone: string): number => wallClock(zone)(Date.now()).day;
+
+/** Whom a change is about: all people of the site, or those whose groups it changes. */
+async function subjectsOf(db: Queryable, siteId: string, change: AccessChange): Promise<Subject[]> {
+  if (change.kind === 'members') return movers(db, siteId, change);
+  if (change.kind === 'card') return ofCard(db, siteId, change);
+  return (await peopleOf(db, siteId)).map(({ groups, ...rest }) => ({ ...rest, was: groups, is: groups }));
+}
+
+async function movers(
+  db: Queryable,
+  siteId: string,
+  { holders, add, remove }: Extract<AccessChange, { kind: 'members' }>,
+): Promise<Subject[]> {
+  const people = await peopleNamed(db, siteId, holders);
+  if (people.length < new Set(holders).size) throw invalid('holders', 'Not all of them are cardholders of this site.');
+  const bySet = new Map<string, typeof people>();
+  for (const person of people) bySet.set(String(person.set), [...(bySet.get(String(person.set)) ?? []), person]);
+  return [...bySet.values()].map((some) => ({
+    was: some[0]!.groups,
+    is: moved(some[0]!.groups, add, remove),
+    people: some.length,
+    names: async (_db, most) => some.slice(0, most).map(({ name }) => name),
+  }));
+}
+
+/** Groups after some were added and some taken out. */
+export const moved = (groups: readonly string[], add: readonly string[], remove: readonly string[]): string[] =>
+  [...new Set([...groups.filter((id) => !remove.includes(id)), ...add])].sort();
+
+async function ofCard(
+  db: Queryable,
+  siteId: string,
+  { id, groups }: Extract<AccessChange, { kind: 'card' }>,
+): Promise<Subject[]> {
+  const [row] = await db
+    .select({ own: cardTable.groupSetId, theirs: cardholderTable.groupSetId, name: cardholderTable.name })
+    .from(cardTable)
+    .leftJoin(cardholderTable, eq(cardholderTable.id, cardTable.holderId))
+    .where(and(eq(cardTable.id, id), eq(cardTable.siteId, siteId)));
+  if (!row) throw notFound('card');
+  if (row.name === null)
+    throw invalid('id', 'Nobody holds this card, so no groups can hang on it.', 'Issue it to somebody first.');
+  const sets = await groupsIn(db, [row.own, row.theirs]);
+  const of = (set: string | null) => (set === null ? [] : (sets.get(set) ?? []));
+  const name = row.name;
+  return [
+    {
+      was: [...of(row.own), ...of(row.theirs)],
+      is: [...groups, ...of(row.theirs)],
+      people: 1,
+      names: async () => [name],
+    },
+  ];
+}
+
+export interface Reviewed {
+  review: AccessReview;
+  after: State;
+  /** What was made or changed. */
+  id: string | null;
+}
+
+/** Costs the sets of groups that people are in, times the doors; and counting the people. */
+export async function reviewed(db: Queryable, siteId: string, before: State, change: AccessChange): Promise<Reviewed> {
+  const { state: after, id } = changed(before, change);
+  const subjects = await subjectsOf(db, siteId, change);
+  const [was, is] = [rightsIn(before), rightsIn(after)];
+  const doors = [...new Set([...before.doors, ...after.doors].map((door) => door.id))];
+  const changes = differences(was, is, doors, subjects, today(before.zone));
+  const gains = await inWords(db, before, after, subjects, changes, ({ gains: some }) => some);
+  const losses = await inWords(db, before, after, subjects, changes, ({ loses }) => loses);
+  const breaks = await broken(db, siteId, before, after, subjects, change);
+  const controllers = await controllersOf(db, siteId, before, after, change);
+  const text = canonicalJson({ change, gains, losses, breaks });
+  const seen = createHash('sha256').update(text).digest('hex').slice(0, 40);
+  return { review: { gains, losses, breaks, controllers, seen }, after, id };
+}
+
+async function inWords(
+  db: Queryable,
+  before: State,
+  after: State,
+  subjects: readonly Subject[],
+  changes: readonly Change[],
+  of: (change: Change) => readonly Stretch[],
+): Promise<AccessReview['gains']> {
+  const doorName = new Map([...before.doors, ...after.doors].map(({ id, name }) => [id, name]));
+  const groupName = new Map([...before.groups, ...after.groups].map(({ id, name }) => [id, name]));
+  const rows = new Map<string, { row: AccessReview['gains'][number]; subjects: Set<Subject> }>();
+  for (const change of changes) {
+    const stretches = of(change);
+    if (stretches.length === 0) continue;
+    const subject = subjects[change.subject]!;
+    const [when, first] = [stretchesInWords(stretches), firstOf(stretches)];
+    const key = JSON.stringify([change.door, change.way, when, first]);
+    const entry = rows.get(key) ?? {
+      row: { door: doorName.get(change.door)!, way: change.way, people: 0, names: [], groups: [], when, first },
+      subjects: new Set(),
+    };
+    rows.set(key, entry);
+    entry.subjects.add(subject);
+    entry.row.people += subject.people;
+    const names = subject.is.map((id) => groupName.get(id) ?? id);
+    entry.row.groups = [...new Set([...entry.row.groups, ...names])].sort();
+  }
+  const known = new Map<Subject, string[]>();
+  for (const { row, subjects: own } of rows.values())
+    for (const subject of own) {
+      if (row.names.length >= NAMES) break;
+      const names = known.get(subject) ?? (await subject.names(db, NAMES));
+      known.set(subject, names);
+      row.names = [...new Set([...row.names, ...names])].slice(0, NAMES);
+    }
+  return [...rows.values()].map(({ row }) => row).sort((a, b) => (a.door < b.door ? -1 : a.door > b.door ? 1 : 0));
+}
+
+/** The assertions that hold now and would not after the change. */
+async function broken(
+  db: Queryable,
+  siteId: string,
+  before: State,
+  after: State,
+  subjects: readonly Subject[],
+  change: AccessChange,
+): Promise<AccessReview['breaks']> {
+  const assertions = await assertionsOf(db, siteId);
+  if (assertions.length === 0) return [];
+  const isMove = change.kind === 'members' || change.kind === 'card';
+  const everybody = isMove ? await peopleOf(db, siteId) : subjects.map((s) => ({ ...s, groups: [...s.is] }));
+  const arriving = isMove ? subjects.map((s) => ({ ...s, groups: [...s.is] })) : [];
+  const found: AccessReview['breaks'] = [];
+  for (const { id, name, definition } of assertions) {
+    const assertion = JSON.parse(definition) as AccessAssertion;
+    if (brokenBy(assertion, before, everybody, 1).length > 0) continue;
+    const breaking = brokenBy(assertion, after, [...arriving, ...everybody], MOST_BROKEN);
+    if (breaking.length > 0) found.push({ id, name, broken: await described(db, after, breaking) });
+  }
+  return found;
+}
+
+type Breaking = Broken & { by: People };
+
+/** How some people break an assertion; costs their sets of groups. */
+export function brokenBy(
+  assertion: AccessAssertion,
+  state: State,
+  people: readonly People[],
+  most: number,
+): Breaking[] {
+  const persons = people.map(({ groups }, i) => ({ id: String(i), groups }));
+  return check(assertion, rightsIn(state), persons, today(state.zone), most).map((one) => ({
+    ...one,
+    by: people[Number(one.person)]!,
+  }));
+}
+
+export async function described(db: Queryable, { doors, groups, schedules }: State, breaking: readonly Breaking[]) {
+  const name = (some: readonly { id: string; name: string }[], id: string | null): string | null =>
+    id === null ? null : (some.find((one) => one.id === id)?.name ?? id);
+  return Promise.all(
+    breaking.map(async ({ by, door, group, schedule, date, time }) => ({
+      person: (await by.names(db, 1))[0] ?? 'nobody any more',
+      people: by.people,
+      door: name(doors, door)!,
+      group: name(groups, group),
+      schedule: name([ALWAYS, ...schedules], schedule),
+      date,
+      time,
+    })),
+  );
+}
+
+/** The controllers that something about would have to be loaded into. */
+async function controllersOf(
+  db: Queryable,
+  siteId: string,
+  before: State,
+  after: State,
+  change: AccessChange,
+): Promise<string[]> {
+  const isMove = change.kind === 'members' || change.kind === 'card';
+  const guarded = ({ doors }: State) => doors.filter(({ byGroups }) => byGroups);
+  const touched = new Set<string>();
+  for (const door of [...guarded(before), ...guarded(after)]) {
+    const text = (state: State) =>
+      canonicalJson({
+        doors: state.doors.filter((other) => other.controllerId === door.controllerId && other.byGroups),
+        rights: guardedRights(state, door.id),
+        holidays: state.holidays,
+      });
+    if (isMove || text(before) !== text(after)) touched.add(door.controllerId);
+  }
+  if (touched.size === 0) return [];
+  const rows = await db
+    .select({ name: controllerTable.name })
+    .from(controllerTable)
+    .where(and(eq(controllerTable.siteId, siteId), inArray(controllerTable.id, [...touched])))
+    .orderBy(controllerTable.name);
+  return rows.map(({ name }) => name);
+}
+
+const guardedRights = ({ groups, schedules }: State, door: string) =>
+  groups.flatMap(({ id, name, rights }) =>
+    rights.flatMap(({ doors, schedule }) => {
+      const own = doors.filter((right) => right.door === door);
+      if (own.length === 0) return [];
+      const by = schedules.find((other) => other.id === schedule);
+      return [{ id, name, own, by: by && { periods: by.periods, onHolidays: by.onHolidays, name: by.name } }];
+    }),
+  );
