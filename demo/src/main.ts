@@ -1,6 +1,8 @@
 /** Loads the demo site through the published API, as people would have done it. */
 import {
+  accessApi,
   approvalApi,
+  type Body,
   boxApi,
   cardApi,
   cardholderApi,
@@ -15,10 +17,12 @@ import {
   sessionApi,
   siteApi,
 } from '@rawbits/api';
+import { ALWAYS } from '@rawbits/core/access/schedule';
 import { Client } from './client.ts';
 import { fillKeys, PASSPHRASE } from './keys.ts';
 import { STAFF_CARD, WORKBOAT_FOB } from './plan.ts';
 import {
+  ASSERTION,
   BOXES,
   CARDHOLDERS,
   CARDS,
@@ -26,10 +30,14 @@ import {
   CONTROLLERS,
   FACILITY_CODES,
   FORMATS,
+  GEAR_STORE,
+  GROUPS,
+  HOLIDAYS,
   LATE_CARD,
   OPERATORS,
   PRESENTATIONS,
   READERS,
+  SCHEDULES,
   SECOND_SITE,
   SITE,
   TRAY,
@@ -146,12 +154,68 @@ async function fillSite(client: Client, site: string): Promise<ReadonlyMap<strin
     const controllerId = controller === null ? null : controllers.get(controller)!;
     readers.set(device, (await client.ask(doorApi.addReader, { site }, { name, kind, device, controllerId })).id);
   }
-  for (const id of controllers.values()) await loadController(client, { site, id });
+  await fillAccess(client, site, holders, readers);
+  const late = controllers.get(LOADED_LATE)!;
+  for (const id of controllers.values()) if (id !== late) await loadController(client, { site, id });
   await addCard(LATE_CARD);
+  await loadController(client, { site, id: late });
   await client.ask(caseApi.add, { site }, CASE);
   for (const [card, reader] of PRESENTATIONS)
     await client.ask(rigApi.present, { site }, { card, reader: readers.get(reader)! });
   return readers;
+}
+
+/** The controller that has the last card, too. */
+const LOADED_LATE = 'gear-store';
+
+/** Who may pass the gear store: its door asks for groups, which let their people through by schedules. */
+async function fillAccess(
+  client: Client,
+  site: string,
+  holders: ReadonlyMap<string, string>,
+  readers: ReadonlyMap<string, string>,
+): Promise<void> {
+  const save = async (change: Body<typeof accessApi.save>['change']): Promise<string> => {
+    const { seen } = await client.ask(accessApi.review, { site }, { change });
+    return (await client.ask(accessApi.save, { site }, { change, seen })).id!;
+  };
+  await save({ kind: 'holidays', holidays: HOLIDAYS });
+  const schedules = new Map([[ALWAYS.name, ALWAYS.id]]);
+  for (const schedule of SCHEDULES)
+    schedules.set(schedule.name, await save({ kind: 'schedule', id: null, ...schedule }));
+  const outside = readers.get(GEAR_STORE.in)!;
+  const { doors } = await client.ask(accessApi.all, { site });
+  const door = doors.find((one) => one.readers.some(({ id }) => id === outside))!.id;
+  await save({
+    kind: 'door',
+    id: door,
+    name: GEAR_STORE.name,
+    byGroups: true,
+    readers: (['in', 'out'] as const).map((way) => ({ id: readers.get(GEAR_STORE[way])!, way })),
+  });
+  const groups = new Map<string, string>();
+  for (const { name, by, people } of GROUPS) {
+    const rights = by.map(({ schedule, ways }) => ({
+      doors: [{ door, ways: [...ways] }],
+      schedule: schedules.get(schedule)!,
+    }));
+    const group = await save({ kind: 'group', id: null, name, rights });
+    groups.set(name, group);
+    const change = {
+      kind: 'members' as const,
+      add: [group],
+      remove: [],
+      holders: people.map((person) => holders.get(person)!),
+    };
+    const { seen } = await client.ask(accessApi.review, { site }, { change });
+    await client.ask(accessApi.saveMembers, { site }, { change, seen });
+  }
+  const { but, ...assertion } = ASSERTION;
+  await client.ask(
+    accessApi.assert,
+    { site },
+    { id: null, ...assertion, but: but.map((name) => groups.get(name)!), doors: [door] },
+  );
 }
 
 /** Enters a box as it is reviewed, without the cards that are on file. */

@@ -116,12 +116,58 @@ export const LATE_CARD: NewCard = {
 export const CONTROLLERS = [
   { name: 'Main building', device: 'main-building', formats: ['26-8-16', '34-16-16'] },
   { name: 'Boat shed', device: 'boat-shed', formats: ['26-8-16'] },
+  { name: 'Gear store', device: 'gear-store', formats: ['26-8-16', '34-16-16'] },
 ];
 export const READERS = [
   { name: 'Desk pad', kind: 'enrolment', device: 'desk-pad', controller: null },
   { name: 'Main entrance', kind: 'door', device: 'main-entrance', controller: 'main-building' },
   { name: 'Boat shed, outside', kind: 'door', device: 'boat-shed-outside', controller: 'boat-shed' },
+  { name: 'Gear store, outside', kind: 'door', device: 'gear-store-outside', controller: 'gear-store' },
+  { name: 'Gear store, inside', kind: 'door', device: 'gear-store-inside', controller: 'gear-store' },
 ] as const;
+
+/** The door that asks for access groups, with its readers by their devices. */
+export const GEAR_STORE = { name: 'Gear store', in: 'gear-store-outside', out: 'gear-store-inside' } as const;
+
+export const HOLIDAYS = [
+  { name: 'Midwinter day', date: '2025-12-25', yearly: true },
+  { name: 'Lantern night', date: '2025-12-31', yearly: true },
+  { name: 'Harbour day, the station is open to visitors', date: '2027-06-05', yearly: false },
+];
+
+const EVERY_DAY = [1, 2, 3, 4, 5, 6, 7];
+export const SCHEDULES = [
+  {
+    name: 'Working days',
+    periods: [{ days: [1, 2, 3, 4, 5], from: '07:00', to: '19:00' }],
+    onHolidays: [],
+  },
+  {
+    name: 'Tank watch',
+    periods: [{ days: EVERY_DAY, from: '21:00', to: '06:30' }],
+    onHolidays: 'as other days' as const,
+  },
+];
+
+/** Which groups may pass the gear store by which schedule, in and out, and who is in them. */
+export const GROUPS = [
+  { name: 'Dive team', by: [{ schedule: 'Always', ways: ['in', 'out'] }], people: ['Isak Fjelde', 'Hedda Lyng'] },
+  {
+    name: 'Wet labs',
+    by: [
+      { schedule: 'Working days', ways: ['in'] },
+      { schedule: 'Always', ways: ['out'] },
+    ],
+    people: ['Ragna Holm', 'Mikkel Aune'],
+  },
+] as const;
+
+export const ASSERTION = {
+  name: 'The gear store at night is the dive team’s',
+  but: ['Dive team'],
+  way: 'in' as const,
+  during: { periods: [{ days: EVERY_DAY, from: '22:00', to: '06:00' }], onHolidays: 'as other days' as const },
+};
 
 const bitsOf = (format: string, values: Record<string, string>): string =>
   encode(catalogued(format)!, values).toBinary();
@@ -267,6 +313,7 @@ export const CASE = {
 
 /** What happened before today: each card held to a reader, in this order. */
 export const PRESENTATIONS = [
+  ['isak', 'gear-store-outside'],
   ['ragna', 'main-entrance'],
   ['isak', 'main-entrance'],
   ['bad-copy', 'main-entrance'],

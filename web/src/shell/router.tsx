@@ -61,6 +61,24 @@ export const router = createBrowserRouter([
                 lazy: async () => ({ Component: (await import('../features/encode/EncodeScreen.tsx')).EncodeScreen }),
               },
               {
+                path: 'doors/groups/:group?',
+                lazy: async () => ({
+                  Component: (await import('../features/doors/access/GroupsScreen.tsx')).GroupsScreen,
+                }),
+              },
+              {
+                path: 'doors/schedules/:schedule?',
+                lazy: async () => ({
+                  Component: (await import('../features/doors/access/SchedulesScreen.tsx')).SchedulesScreen,
+                }),
+              },
+              {
+                path: 'doors/passing/:door?',
+                lazy: async () => ({
+                  Component: (await import('../features/doors/access/PassingScreen.tsx')).PassingScreen,
+                }),
+              },
+              {
                 path: 'doors',
                 lazy: async () => ({ Component: (await import('../features/doors/DoorsScreen.tsx')).DoorsScreen }),
               },

@@ -22,4 +22,4 @@ export {
   type Schedule,
   scheduleSchema,
 } from './schedule.ts';
-export { type WallTime, wallClock } from './zone.ts';
+export { instantShowing, type WallTime, wallClock } from './zone.ts';

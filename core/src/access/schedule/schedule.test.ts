@@ -13,6 +13,7 @@ import {
   dayOf,
   holdsAt,
   holdsMinute,
+  instantShowing,
   minutesOf,
   minutesOfDay,
   type Schedule,
@@ -79,6 +80,30 @@ describe('schedules', () => {
     expect(held('2026-10-24T23:00:00Z')).toBe(120);
     expect(held('2026-03-28T23:00:00Z')).toBe(0);
     expect(held('2026-06-27T23:00:00Z')).toBe(60);
+  });
+
+  it('the instant at which the clocks show a minute is Temporal’s first, and none where they leave it out', () => {
+    const minuteOfYear = fc.integer({ min: 0, max: 366 * 96 - 1 });
+    fc.assert(
+      fc.property(
+        minuteOfYear,
+        fc.constantFrom('Europe/Oslo', 'Australia/Lord_Howe', 'Asia/Kolkata'),
+        (quarter, zone) => {
+          const [day, minute] = [dayOf('2026-01-01') + Math.floor(quarter / 96), (quarter % 96) * 15];
+          const plain = Temporal.PlainDate.from(dateOf(day)).toPlainDateTime().add({ minutes: minute });
+          const first = plain.toZonedDateTime(zone, { disambiguation: 'earlier' });
+          const isThere = first.toPlainDateTime().equals(plain);
+          expect(instantShowing(zone, { day, minute })).toBe(isThere ? first.epochMilliseconds : undefined);
+        },
+      ),
+      {
+        numRuns: 150,
+        examples: [
+          [(dayOf('2026-10-25') - dayOf('2026-01-01')) * 96 + 10, 'Europe/Oslo'],
+          [(dayOf('2026-03-29') - dayOf('2026-01-01')) * 96 + 10, 'Europe/Oslo'],
+        ],
+      },
+    );
   });
 
   it('days and weekdays are Temporal’s, from 1970 to 2100', () => {

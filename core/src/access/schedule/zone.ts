@@ -56,3 +56,18 @@ function offsetAt(format: Intl.DateTimeFormat, atMs: number): number {
   const { year, month, day, hour, minute, second } = parts;
   return Date.UTC(year!, month! - 1, day!, hour!, minute!, second!) - atMs;
 }
+
+/**
+ * The first instant at which the clocks of a zone show a minute of a day, in milliseconds since 1970; undefined where they
+ * leave it out. Throws `time-zone` where there is none of that name.
+ */
+export function instantShowing(zone: string, { day, minute }: WallTime): number | undefined {
+  const clock = wallClock(zone);
+  const wanted = (day * 1440 + minute) * 60_000;
+  // No zone is further from UTC than fifteen hours, and none changes its clocks by less than a quarter of one.
+  for (let offset = 15 * 3_600_000; offset >= -15 * 3_600_000; offset -= QUARTER_MS) {
+    const shown = clock(wanted - offset);
+    if (shown.day === day && shown.minute === minute) return wanted - offset;
+  }
+  return undefined;
+}

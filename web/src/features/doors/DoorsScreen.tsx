@@ -6,6 +6,7 @@ import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
 import { AddDevices } from './AddDevices.tsx';
 import { ControllerPanel } from './ControllerPanel.tsx';
+import { DoorTabs } from './DoorTabs.tsx';
 import { ReaderList } from './readers/ReaderList.tsx';
 
 export function DoorsScreen() {
@@ -18,6 +19,7 @@ export function DoorsScreen() {
     <div className="flex h-full min-h-0 flex-col gap-3 p-4 px-5">
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-3">
         <h1>Doors</h1>
+        <DoorTabs />
         <span className={waiting.length > 0 ? 'text-signal' : 'text-ink-2'}>
           {data.length > 0 &&
             (waiting.length === 0

@@ -34,6 +34,8 @@ const STEP_WORDS = {
   facility: 'at the facility code',
   state: 'at the card’s state',
   dates: 'at its dates',
+  group: 'at its access groups',
+  schedule: 'at the schedule',
 } as const;
 
 /** `time` stands in front, where the day is said elsewhere. */

@@ -92,6 +92,7 @@ export const api = createApi({
     'Pad',
     'Plans',
     'Runs',
+    'Access',
   ],
   keepUnusedDataFor: 300,
   endpoints: () => ({}),

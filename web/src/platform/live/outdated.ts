@@ -20,7 +20,7 @@ const WHOLE: Record<FeedEntry['kind'], Tag[]> = {
   read: [{ type: 'Reads', id: 'found' }],
   event: ['Events'],
   cards: ['Cards', 'Controllers'],
-  cardholders: ['Cardholders'],
+  cardholders: ['Cardholders', 'Access'],
   formats: ['Formats'],
   controllers: ['Controllers', 'Rig', 'Hosts', 'Pad'],
   load: [],
@@ -31,6 +31,7 @@ const WHOLE: Record<FeedEntry['kind'], Tag[]> = {
   keys: ['Keys'],
   plans: ['Plans'],
   runs: ['Runs', 'Pad'],
+  access: ['Access'],
 };
 
 /** All that can be stale where entries were missed. */

@@ -1,0 +1,105 @@
+/** The holidays of a site: once, or every year on the same day of the same month. */
+import type { Access } from '@rawbits/api';
+import { dayName } from '@rawbits/core/access/rights';
+import { dayOf, holidaySchema, weekdayOf } from '@rawbits/core/access/schedule';
+import { useFieldArray, useWatch } from 'react-hook-form';
+import { z } from 'zod';
+import { DraftNote } from '../../../platform/drafts/DraftNote.tsx';
+import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
+import { checkedAs } from '../../../platform/forms/checkedAs.ts';
+import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
+import { useSite } from '../../../platform/site/useSite.ts';
+import { ChangeReview } from './ChangeReview.tsx';
+import { useAccessChange } from './useAccessChange.ts';
+
+interface Typed {
+  holidays: { name: string; date: string; yearly: boolean }[];
+}
+const bodySchema = z.strictObject({ holidays: z.array(holidaySchema) });
+
+export function Holidays({ access }: { access: Access }) {
+  const { id, may } = useSite();
+  const sorted = [...access.calendar.holidays].sort((a, b) => (a.date < b.date ? -1 : 1));
+  const [form, draft] = useKeptForm('holidays', id, {
+    resolver: checkedAs(bodySchema, (typed: Typed) => typed, { deep: true }),
+    defaultValues: { holidays: sorted } as Typed,
+  });
+  const { forget } = draft;
+  const changing = useAccessChange(forget);
+  const { fields, append, remove } = useFieldArray({ control: form.control, name: 'holidays' });
+  const typed = useWatch({ control: form.control, name: 'holidays' });
+  const submit = form.handleSubmit(({ holidays }) =>
+    changing.propose({ kind: 'holidays', holidays, revision: access.calendar.revision }),
+  );
+  const mayChange = may('set up doors');
+  return (
+    <section className="panel flex shrink-0 flex-col gap-3 p-4" aria-label="Holidays">
+      <h2 className="text-[1.15rem]">Holidays</h2>
+      <p className="text-ink-2">
+        Days on which a schedule may hold otherwise. A holiday that comes every year does so from its date on.
+      </p>
+      <form onSubmit={submit} className="flex flex-col gap-2" noValidate>
+        <DraftNote draft={draft} />
+        <fieldset disabled={!mayChange} className="flex flex-col gap-2">
+          {fields.map((field, i) => {
+            const wrong = form.formState.errors.holidays?.[i];
+            return (
+              <div key={field.id} className="flex flex-wrap items-center gap-3">
+                <input
+                  {...form.register(`holidays.${i}.name`)}
+                  aria-label={`Name of holiday ${i + 1}`}
+                  placeholder="name"
+                  className="input w-56"
+                  maxLength={120}
+                />
+                <input
+                  type="date"
+                  {...form.register(`holidays.${i}.date`)}
+                  aria-label={`Day of holiday ${i + 1}`}
+                  className="input w-40 font-mono"
+                />
+                <span className="w-24 text-ink-2">{weekdayWords(typed?.[i]?.date)}</span>
+                <label className="flex items-center gap-1">
+                  <input type="checkbox" className="checkbox checkbox-xs" {...form.register(`holidays.${i}.yearly`)} />
+                  every year
+                </label>
+                <button type="button" className="switch-link underline" onClick={() => remove(i)}>
+                  take out<span className="sr-only"> {typed?.[i]?.name}</span>
+                </button>
+                {(wrong?.name ?? wrong?.date) && (
+                  <p role="alert" className="w-full font-bold text-signal">
+                    {wrong?.name?.message ?? wrong?.date?.message}
+                  </p>
+                )}
+              </div>
+            );
+          })}
+          <button
+            type="button"
+            className="btn btn-line btn-small self-start"
+            onClick={() => append({ name: '', date: '', yearly: true })}
+          >
+            Another holiday
+          </button>
+        </fieldset>
+        <FailureNote failure={changing.proposed ? undefined : changing.error} />
+        {mayChange && (
+          <div>
+            <button type="submit" className="btn btn-primary" disabled={changing.busy}>
+              Save
+            </button>
+          </div>
+        )}
+      </form>
+      <ChangeReview changing={changing} />
+    </section>
+  );
+}
+
+function weekdayWords(date: string | undefined): string {
+  try {
+    return dayName(weekdayOf(dayOf(date ?? '')));
+  } catch {
+    return '';
+  }
+}
