@@ -87,11 +87,22 @@ export const replacementSchema = z.strictObject({
  * `search`: the beginning of a number or of a print, a range of numbers (`118400-118599`), code and number (`58/1023`),
  * raw bits in any notation, or the beginning of a holder's name or of a word of it.
  */
+/** Reports on cards, each with what it is about. */
+export const REPORTS = {
+  ending: 'issued or active, and ending within 30 days',
+  'never used': 'active, and never presented at a door',
+  'still loaded': 'not active any more, and at a controller still as it was',
+} as const satisfies Record<string, string>;
+export type Report = keyof typeof REPORTS;
+export const REPORT_NAMES = Object.keys(REPORTS) as [Report, ...Report[]];
+
 export const cardQuerySchema = z.object({
   search: z.string().max(600).optional(),
   /** Exactly these bits, under whatever format. */
   bits: bitsSchema.optional(),
   state: cardStateSchema.optional(),
+  /** Only those that a report is about (`REPORTS`). */
+  report: z.enum(REPORT_NAMES).optional(),
   /** Only those of this box; they stand by number. */
   box: idSchema.optional(),
   /** The order of what is not searched for; what is found stands by number, print or holder. */

@@ -10,6 +10,7 @@ import { boxLabelSchema } from '@rawbits/core/box';
 import { formatSchema } from '@rawbits/core/format';
 import { translationSchema } from '@rawbits/core/translate';
 import { z } from 'zod';
+import { cardholderRulesSchema, photographSchema } from './cardholders.ts';
 import { caseSpecimenSchema, questionsSchema, settledForSchema } from './cases.ts';
 import { deviceSchema } from './doors.ts';
 import { STOPS } from './events.ts';
@@ -71,7 +72,17 @@ export const siteLineSchema = z.discriminatedUnion('kind', [
     createdBy: person,
     createdAt: instant,
   }),
-  z.strictObject({ kind: z.literal('cardholder'), id: idSchema, name, department: person }),
+  z.strictObject({
+    kind: z.literal('cardholder'),
+    id: idSchema,
+    name,
+    department: person,
+    organisation: person.optional(),
+    is: z.string().max(40).optional(),
+    contact: z.string().max(200).optional(),
+    notes: notes.optional(),
+  }),
+  z.strictObject({ kind: z.literal('photograph'), holder: idSchema, ...photographSchema.shape }),
   z.strictObject({
     kind: z.literal('box'),
     id: idSchema,
@@ -138,6 +149,8 @@ export const siteLineSchema = z.discriminatedUnion('kind', [
     groups: z.array(idSchema).min(1).max(200),
   }),
   z.strictObject({ kind: z.literal('assertion'), ...accessAssertionSchema.shape }),
+  /** PINs are kept under a key of the installation, and go with nobody. */
+  z.strictObject({ kind: z.literal('cardholder rules'), ...cardholderRulesSchema.omit({ revision: true }).shape }),
   z.strictObject({
     kind: z.literal('case'),
     id: idSchema,

@@ -3,6 +3,7 @@
 import { lt } from 'drizzle-orm';
 import { forgetUnansweredKeyRequests } from './features/keys/index.ts';
 import { forgetUnanswered } from './features/operators/index.ts';
+import { endCards } from './features/stock/index.ts';
 import { giveUpQuietImports } from './features/transfer/index.ts';
 import type { App } from './platform/http/app.ts';
 import { forgetEnded } from './platform/session/sessions.ts';
@@ -19,6 +20,7 @@ async function often(app: App): Promise<void> {
   await app.jobs.takeUpLost();
   await catchUp(app);
   await app.vault.keep();
+  await endCards(app);
 }
 
 async function seldom(app: App): Promise<void> {

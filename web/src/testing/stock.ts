@@ -67,6 +67,8 @@ export const stockServer = (formats: readonly Format[] = [FORMAT], sameBits: () 
         id: `h${i}`,
         name,
         department: '',
+        organisation: '',
+        kind: '',
         cards: 0,
       }));
       const search = query.get('search')?.toLowerCase() ?? '';

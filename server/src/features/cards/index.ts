@@ -13,5 +13,6 @@ export {
   noteChanges,
 } from './counts.ts';
 export { fillBits } from './fillBits.ts';
+export { escaped, holdersNamed } from './named.ts';
 export { numberKey } from './numberKey.ts';
 export { boxCountTable, boxTable, cardCountTable, cardholderTable, cardTable } from './tables.ts';

@@ -11,6 +11,13 @@ export const cardholderTable = mysqlTable(
     siteId: id('site_id').notNull(),
     name: varchar('name', { length: 120 }).notNull(),
     department: varchar('department', { length: 120 }).notNull(),
+    organisation: varchar('organisation', { length: 120 }).notNull().default(''),
+    /** Staff, visitor, contractor, or what the site calls it. */
+    kind: varchar('kind', { length: 40 }).notNull().default(''),
+    /** Where they can be reached. */
+    contact: varchar('contact', { length: 200 }).notNull().default(''),
+    notes: varchar('notes', { length: 2000 }).notNull().default(''),
+    revision: int('revision').notNull().default(1),
     /** The set of access groups that they are in; null for none. */
     groupSetId: id('group_set_id'),
   },
@@ -64,6 +71,7 @@ export const cardTable = mysqlTable(
     index('cards_by_bits').on(t.siteId, t.bits),
     index('cards_by_box').on(t.boxId, t.numberKey),
     index('cards_by_groups').on(t.siteId, t.groupSetId, t.holderId),
+    index('cards_by_end').on(t.state, t.validTo),
   ],
 );
 

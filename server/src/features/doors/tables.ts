@@ -124,7 +124,11 @@ export const eventTable = mysqlTable(
     /** The steps of a reader that reads chips. */
     chip: json('chip'),
   },
-  (t) => [index('events_by_time').on(t.siteId, t.at), index('events_by_controller').on(t.controllerId, t.at)],
+  (t) => [
+    index('events_by_time').on(t.siteId, t.at),
+    index('events_by_controller').on(t.controllerId, t.at),
+    index('events_by_card').on(t.cardId, t.at),
+  ],
 );
 
 export type ControllerRow = typeof controllerTable.$inferSelect;

@@ -1,4 +1,4 @@
-/** Stock: cards entered, issued, changed, and their holders. */
-export { cardholderRoutes } from './cardholders.ts';
+/** Stock: cards entered, issued, changed. */
 export { cardRoutes } from './cards.ts';
+export { endCards } from './expire.ts';
 export { sheetRoutes } from './sheets.ts';

@@ -3,14 +3,15 @@
  * print, a range of numbers, its raw bits in any notation, or who holds it. Each way is a walk along an index, one after
  * the other; a card that several find stands where the first of them has it.
  */
+import type { Report } from '@rawbits/api';
 import { intake } from '@rawbits/core/intake';
 import { and, asc, desc, eq, gt, gte, inArray, like, lt, lte, or, type SQL, sql } from 'drizzle-orm';
 import type { MySqlColumn } from 'drizzle-orm/mysql-core';
 import { z } from 'zod';
 import type { Queryable } from '../../platform/database/index.ts';
 import { invalid } from '../../platform/problem/problem.ts';
-import { cardsOnFile, cardTable, numberKey } from '../cards/index.ts';
-import { escaped, holdersNamed } from './named.ts';
+import { cardsOnFile, cardTable, escaped, holdersNamed, numberKey } from '../cards/index.ts';
+import { isIn } from './reports.ts';
 
 /** Finds are counted so far. */
 const COUNTED = 1000;
@@ -27,6 +28,7 @@ export interface CardQuery {
   /** Exactly these bits. */
   bits?: string | undefined;
   state?: string | undefined;
+  report?: Report | undefined;
   /** Only the cards of this box. */
   box?: string | undefined;
   order: 'newest' | 'number';
@@ -124,6 +126,7 @@ export async function findCards(db: Queryable, siteId: string, query: CardQuery)
     eq(cardTable.siteId, siteId),
     query.state === undefined ? undefined : eq(cardTable.state, query.state),
     query.box === undefined ? undefined : eq(cardTable.boxId, query.box),
+    query.report && isIn(query.report),
   );
   const of = (index: number) =>
     and(own, walks[index]!.where, ...walks.slice(0, index).map(({ where }) => sql`(${where}) is not true`));
@@ -149,7 +152,14 @@ export async function findCards(db: Queryable, siteId: string, query: CardQuery)
   return {
     ids,
     next,
-    ...(await totalOf(db, siteId, query.bits ?? (search || (query.box ?? '')), query.state, walks.length, of)),
+    ...(await totalOf(
+      db,
+      siteId,
+      query.bits ?? (search || (query.report ?? query.box ?? '')),
+      query.state,
+      walks.length,
+      of,
+    )),
   };
 }
 

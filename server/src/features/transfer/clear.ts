@@ -7,6 +7,7 @@ import { boxCountTable, boxTable, cardCountTable, cardholderTable, cardTable } f
 import { caseSpecimenTable, caseTable } from '../cases/index.ts';
 import { controllerTable, doorTable, eventTable, readerTable } from '../doors/index.ts';
 import { facilityCodeTable } from '../facilityCodes/index.ts';
+import { cardholderRulesTable, photographTable } from '../people/index.ts';
 import { readTable } from '../reads/index.ts';
 import { accessGroupTable, assertionTable, calendarTable, groupSetTable, scheduleTable } from '../rights/index.ts';
 import { translationTable } from '../translations/index.ts';
@@ -20,6 +21,8 @@ const TABLES = [
   readTable,
   caseSpecimenTable,
   caseTable,
+  cardholderRulesTable,
+  photographTable,
   assertionTable,
   accessGroupTable,
   scheduleTable,

@@ -11,6 +11,7 @@ import { caseTable, specimensOf } from '../cases/index.ts';
 import { acceptedBy, controllerTable, doorTable, eventTable, readerTable } from '../doors/index.ts';
 import { facilityCodeTable } from '../facilityCodes/index.ts';
 import { adoptedFormats, versionsOf } from '../library/index.ts';
+import { photographTable, rulesOf } from '../people/index.ts';
 import { readTable } from '../reads/index.ts';
 import { assertionTable, groupSetTable, sitesRights } from '../rights/index.ts';
 import { siteTable } from '../sites/index.ts';
@@ -120,9 +121,12 @@ async function* settingLines(tx: Queryable, siteId: string): AsyncGenerator<Site
 
 async function* cardLines(tx: Queryable, siteId: string): AsyncGenerator<SiteLine> {
   for await (const row of rowsOf(tx, cardholderTable, eq(cardholderTable.siteId, siteId), cardholderTable.id)) {
-    const { id, name, department } = row;
-    yield { kind: 'cardholder', id, name, department };
+    const { id, name, department, organisation, kind, contact, notes } = row;
+    yield { kind: 'cardholder', id, name, department, organisation, is: kind, contact, notes };
   }
+  const pictures = eq(photographTable.siteId, siteId);
+  for await (const { holderId, type, data } of rowsOf(tx, photographTable, pictures, photographTable.holderId))
+    yield { kind: 'photograph', holder: holderId, type: type as 'image/png', data };
   for await (const row of rowsOf(tx, boxTable, eq(boxTable.siteId, siteId), boxTable.id)) {
     const { id, name, formatId, facility, first, last, print, values, notes, enteredBy, enteredAt } = row;
     yield {
@@ -203,6 +207,8 @@ async function* accessLines(tx: Queryable, siteId: string): AsyncGenerator<SiteL
     yield { kind: 'membership', holder: null, card: id, groups: sets.get(groupSetId!) ?? [] };
   for await (const { definition } of rowsOf(tx, assertionTable, eq(assertionTable.siteId, siteId), assertionTable.id))
     yield { kind: 'assertion', ...(JSON.parse(definition) as AccessAssertion) };
+  const { revision, ...rules } = await rulesOf(tx, siteId);
+  if (revision > 0) yield { kind: 'cardholder rules', ...rules };
 }
 
 async function* caseLines(tx: Queryable, siteId: string): AsyncGenerator<SiteLine> {

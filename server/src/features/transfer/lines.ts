@@ -12,6 +12,7 @@ import { boxTable, cardholderTable, cardTable, countCards, numberKey } from '../
 import { caseTable, putSpecimens } from '../cases/index.ts';
 import { addReader, controllerTable, doorTable, eventTable, readerTable } from '../doors/index.ts';
 import { facilityCodeTable } from '../facilityCodes/index.ts';
+import { cardholderRulesTable, photographTable } from '../people/index.ts';
 import { readTable } from '../reads/index.ts';
 import { accessGroupTable, assertionTable, calendarTable, groupSetOf, scheduleTable } from '../rights/index.ts';
 import { translationTable } from '../translations/index.ts';
@@ -105,6 +106,21 @@ const ACCESS_KINDS: { [K in SiteLine['kind']]?: Takes<K> } = {
           .where(eq(cardTable.id, own(taking, line.card)));
     }
   },
+  'cardholder rules': async (tx, taking, lines) => {
+    await checkAll(
+      tx,
+      taking,
+      accessGroupTable,
+      lines,
+      ({ brings }) => brings.flatMap(({ groups }) => groups),
+      'group',
+    );
+    await insert(tx, cardholderRulesTable, lines, ({ line: { kind: _, brings, ...rules } }) => ({
+      ...rules,
+      siteId: taking.siteId,
+      brings: brings.map((rule) => ({ ...rule, groups: rule.groups.map((group) => own(taking, group)) })),
+    }));
+  },
   assertion: async (tx, taking, lines) => {
     await checkAll(tx, taking, doorTable, lines, ({ doors }) => doors, 'door');
     await checkAll(tx, taking, accessGroupTable, lines, ({ but }) => but, 'access group');
@@ -143,12 +159,22 @@ const KINDS: { [K in SiteLine['kind']]?: Takes<K> } = {
       createdAt: moment(createdAt),
     })),
   cardholder: (tx, taking, lines) =>
-    insert(tx, cardholderTable, lines, ({ line: { id, name, department } }) => ({
+    insert(tx, cardholderTable, lines, ({ line: { kind: _, id, is = '', ...line } }) => ({
+      ...line,
+      kind: is,
       id: own(taking, id),
       siteId: taking.siteId,
-      name,
-      department,
     })),
+  photograph: async (tx, taking, lines) => {
+    await checkNamed(tx, taking, cardholderTable, lines, ({ holder }) => holder, 'cardholder');
+    await insert(tx, photographTable, lines, ({ line: { holder, type, data } }) => ({
+      holderId: own(taking, holder),
+      siteId: taking.siteId,
+      type,
+      data,
+      setAt: new Date(),
+    }));
+  },
   box: (tx, taking, lines) =>
     insert(tx, boxTable, lines, ({ line: { kind: _, ...line }, row }) => ({
       ...line,

@@ -40,6 +40,12 @@ async function fill({ administrator, site }: House): Promise<void> {
   }));
   const { id: group } = await change({ kind: 'group', id: null, name: 'Divers', rights });
   await change({ kind: 'members', add: [group], remove: [], holders: [holder.id] }, 'memberships');
+  const photograph = { type: 'image/png', data: 'iVBORw0KGgo=' };
+  await administrator.do('PUT', `${at}/cardholders/${holder.id}/photograph`, { photograph });
+  await administrator.do('PUT', `${at}/cardholder-rules`, {
+    ...{ pinDigits: 6, pinsDiffer: true, revision: 0 },
+    brings: [{ organisation: '', kind: 'visitor', groups: [group], days: 14 }],
+  });
   const during = { periods: nights.periods, onHolidays: [] };
   await administrator.ask(
     accessApi.assert,

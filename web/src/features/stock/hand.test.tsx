@@ -89,7 +89,7 @@ describe('what is typed of a card', () => {
     await user.selectOptions(field('Held by'), 'Peder Moe');
     cleanup();
     stockServer().on(cardholderApi.list, { site: SITE }, () => ({
-      cardholders: [{ id: 'h0', name: 'Oline Strand', department: '', cards: 0 }],
+      cardholders: [{ id: 'h0', name: 'Oline Strand', department: '', organisation: '', kind: '', cards: 0 }],
       next: 'more',
     }));
     show(<StockScreen />, AT);

@@ -1,14 +1,16 @@
-/** Cardholders: the people who hold cards. */
+/** The cardholders of a site by name, and new ones. */
 
 import { cardholderApi } from '@rawbits/api';
-import { and, asc, count, eq, gt, gte, inArray, or, type SQL } from 'drizzle-orm';
+import { and, asc, count, eq, gt, gte, inArray, or, type SQL, sql } from 'drizzle-orm';
 import { z } from 'zod';
 import { newId, type Queryable } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
 import { invalid } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
-import { cardholderTable, cardTable } from '../cards/index.ts';
-import { holdersNamed } from './named.ts';
+import { saveChange } from '../access/index.ts';
+import { cardholderTable, cardTable, holdersNamed } from '../cards/index.ts';
+import { takeTurn } from '../rights/index.ts';
+import { broughtTo, rulesOf } from './rules.ts';
 
 /** Where a page ended: a name, and the cardholder of it. */
 const cursorSchema = z.tuple([z.string().max(120), z.string().max(40)]);
@@ -40,17 +42,24 @@ async function cardsHeld(db: Queryable, ids: readonly string[]): Promise<Map<str
   return new Map(rows.map(({ holderId, cards }) => [holderId!, cards]));
 }
 
-const list = handle(cardholderApi.list, async ({ app, site, query }) => {
-  const { search = '', after, limit } = query;
+export const list = handle(cardholderApi.list, async ({ app, site, query }) => {
+  const { search = '', without, after, limit } = query;
   const found = search.trim() === '' ? undefined : await holdersNamed(app.db, site, search.trim());
   if (found?.length === 0) return { cardholders: [], next: null };
   const rows = await app.db
-    .select({ id: cardholderTable.id, name: cardholderTable.name, department: cardholderTable.department })
+    .select({
+      id: cardholderTable.id,
+      name: cardholderTable.name,
+      department: cardholderTable.department,
+      organisation: cardholderTable.organisation,
+      kind: cardholderTable.kind,
+    })
     .from(cardholderTable)
     .where(
       and(
         eq(cardholderTable.siteId, site),
         found && inArray(cardholderTable.id, found),
+        without && sql`not exists (select 1 from ${cardTable} where ${cardTable.holderId} = ${cardholderTable.id})`,
         after === undefined ? undefined : past(after),
       ),
     )
@@ -68,14 +77,28 @@ const list = handle(cardholderApi.list, async ({ app, site, query }) => {
   };
 });
 
-const add = handle(cardholderApi.add, ({ app, operator, site, body }) =>
-  change(app, operator, site, async (tx, record) => {
+/** What the record keeps of a cardholder: not how they are reached, nor what is noted of them. */
+export const recorded = <T extends { contact?: string | undefined; notes?: string | undefined }>({
+  contact,
+  notes,
+  ...rest
+}: T) => ({ ...rest, ...(contact && { contact: 'given' }), ...(notes && { notes: 'given' }) });
+
+export const add = handle(cardholderApi.add, async ({ app, operator, site, body }) => {
+  const { groups } = broughtTo(await rulesOf(app.db, site), body);
+  return change(app, operator, site, async (tx, record) => {
+    if (groups.length > 0) await takeTurn(tx, site);
     const id = newId();
     await tx.insert(cardholderTable).values({ id, siteId: site, ...body });
-    record.trail({ action: 'cardholder added', subject: `cardholder ${body.name}`, after: { id, ...body } });
+    record.trail({ action: 'cardholder added', subject: `cardholder ${body.name}`, after: { id, ...recorded(body) } });
     record.announce('cardholders', { ids: [id], added: true });
-    return { id, ...body, cards: 0 };
-  }),
-);
-
-export const cardholderRoutes = [list, add];
+    // They are let in as anybody is: not where an assertion would break.
+    if (groups.length > 0)
+      await saveChange(tx, record, site, {
+        change: { kind: 'members', add: groups, remove: [], holders: [id] },
+        breaking: false,
+      });
+    const { name, department, organisation, kind } = body;
+    return { id, name, department, organisation, kind, cards: 0 };
+  });
+});

@@ -1,7 +1,7 @@
 /** Finding cardholders by name. */
 import { and, eq, like, type SQL, sql } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
-import { cardholderTable } from '../cards/index.ts';
+import { cardholderTable } from './tables.ts';
 
 /** So many are found in each way: by the beginning of a name, and by words within it. */
 const MOST_HOLDERS = 300;

@@ -1,0 +1,123 @@
+/** What law asks of personal data: all that is kept of somebody in one answer, and its erasure. */
+import { cardholderApi } from '@rawbits/api';
+import { and, desc, eq, inArray, isNull, ne, or, sql } from 'drizzle-orm';
+import type { Queryable } from '../../platform/database/index.ts';
+import { handle } from '../../platform/http/app.ts';
+import { conflict } from '../../platform/problem/problem.ts';
+import { change } from '../../platform/trail/change.ts';
+import { entriesOf } from '../../platform/trail/entries.ts';
+import { trailTable } from '../../platform/trail/tables.ts';
+import { cardholderTable, cardTable, noteChanges } from '../cards/index.ts';
+import { eventTable, noteCards, readerTable } from '../doors/index.ts';
+import { describeHolder, type HolderRow, holderToChange } from './person.ts';
+import { photographOf } from './photograph.ts';
+import { photographTable, pinTable } from './tables.ts';
+
+const EVENTS = 1000;
+/** What stands in the place of a name that was erased. */
+const ERASED = 'somebody who was erased';
+
+/** What the record has of somebody under the name that they have now. */
+async function entriesAbout(db: Queryable, site: string, { id, name }: { id: string; name: string }) {
+  const subject = eq(trailTable.subject, `cardholder ${name}`);
+  const idIn = (value: unknown) => (value as { id?: string } | null)?.id;
+  return (await entriesOf(db, and(eq(trailTable.chain, site), subject), EVENTS)).filter(
+    ({ before, after }) => (idIn(after) ?? idIn(before) ?? id) === id,
+  );
+}
+
+export const exported = handle(cardholderApi.export, async ({ app: { db }, site, params }) => {
+  const cardholder = await describeHolder(db, site, params.id!);
+  const cards = await db.select().from(cardTable).where(eq(cardTable.holderId, cardholder.id));
+  const events = await db
+    .select({
+      at: eventTable.at,
+      reader: readerTable.name,
+      outcome: eventTable.outcome,
+      reason: eventTable.reason,
+    })
+    .from(eventTable)
+    .leftJoin(readerTable, eq(readerTable.id, eventTable.readerId))
+    .where(
+      and(
+        eq(eventTable.siteId, site),
+        inArray(eventTable.cardId, ['', ...cards.map(({ id }) => id)]),
+        eq(eventTable.holder, cardholder.name),
+      ),
+    )
+    .orderBy(desc(eventTable.at))
+    .limit(EVENTS);
+  return {
+    cardholder,
+    cards: cards.map(
+      ({ id, formatId, facility, number, printed, state, validFrom, validTo, notes, revision, bits }) => ({
+        ...{ id, formatId, number, printed, notes, revision, bits },
+        facility: facility || null,
+        state: state as 'active',
+        validFrom: validFrom?.toISOString() ?? null,
+        validTo: validTo?.toISOString() ?? null,
+      }),
+    ),
+    photograph: (await photographOf(db, site, cardholder.id)) ?? null,
+    events: events.map(({ at, ...event }) => ({ at: at.toISOString(), ...event })),
+    record: await entriesAbout(db, site, cardholder),
+  };
+});
+
+export const erase = handle(cardholderApi.erase, ({ app, operator, site, params, query }) =>
+  change(app, operator, site, async (tx, record) => {
+    const holder = await holderToChange(tx, site, params.id!, query.revision);
+    const cards = await tx.select().from(cardTable).where(eq(cardTable.holderId, holder.id)).for('update');
+    const held = cards.filter(({ state }) => ['issued', 'active', 'suspended'].includes(state));
+    if (held.length > 0)
+      throw conflict(
+        'holds-cards',
+        `${holder.name} still holds ${held.length === 1 ? 'a card' : `${held.length} cards`}.`,
+        'Take them back, or withdraw them, first.',
+      );
+    const ids = cards.map(({ id }) => id);
+    if (ids.length > 0) {
+      const these = inArray(cardTable.id, ids);
+      await tx
+        .update(cardTable)
+        .set({ holderId: null, groupSetId: null, revision: sql`${cardTable.revision} + 1` })
+        .where(these);
+      await noteChanges(tx, site);
+      await noteCards(tx, site, these);
+      record.announce('cards', { ids: ids.slice(0, 50) });
+    }
+    await eraseFromEvents(tx, holder, ids);
+    await tx.delete(pinTable).where(eq(pinTable.holderId, holder.id));
+    await tx.delete(photographTable).where(eq(photographTable.holderId, holder.id));
+    await tx.delete(cardholderTable).where(eq(cardholderTable.id, holder.id));
+    record.trail({
+      action: 'cardholder erased',
+      subject: `cardholder ${holder.id}`,
+      after: { id: holder.id, cards: ids.length },
+    });
+    record.announce('cardholders', { ids: [holder.id] });
+    record.announce('event');
+    return {};
+  }),
+);
+
+/** Takes a name out of what happened at doors; with cards that others hold by now only where it is nobody else's name. */
+async function eraseFromEvents(
+  tx: Queryable,
+  { id, siteId, name }: HolderRow,
+  cards: readonly string[],
+): Promise<void> {
+  const namesake = and(eq(cardholderTable.siteId, siteId), eq(cardholderTable.name, name), ne(cardholderTable.id, id));
+  const isOnly = (await tx.$count(cardholderTable, namesake)) === 0;
+  const where = isOnly
+    ? or(eq(eventTable.holder, name), cards.length > 0 ? inArray(eventTable.cardId, [...cards]) : undefined)
+    : and(inArray(eventTable.cardId, ['', ...cards]), or(eq(eventTable.holder, name), isNull(eventTable.holder)));
+  await tx
+    .update(eventTable)
+    .set({
+      holder: null,
+      reason: sql`replace(${eventTable.reason}, ${name}, ${ERASED})`,
+      advice: sql`replace(${eventTable.advice}, ${name}, ${ERASED})`,
+    })
+    .where(and(eq(eventTable.siteId, siteId), where));
+}
