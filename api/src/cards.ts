@@ -103,6 +103,8 @@ export const cardQuerySchema = z.object({
   state: cardStateSchema.optional(),
   /** Only those that a report is about (`REPORTS`). */
   report: z.enum(REPORT_NAMES).optional(),
+  /** Only those of this cardholder. */
+  holder: idSchema.optional(),
   /** Only those of this box; they stand by number. */
   box: idSchema.optional(),
   /** The order of what is not searched for; what is found stands by number, print or holder. */

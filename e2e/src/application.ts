@@ -30,11 +30,15 @@ function newFolder(options: readonly string[]): string {
 }
 
 /** Starts the launcher and waits until it says its address; with a folder, on the data that is there. */
-export async function startApplication(at?: string, options: string[] = []): Promise<Application> {
+export async function startApplication(
+  at?: string,
+  options: string[] = [],
+  env: NodeJS.ProcessEnv = {},
+): Promise<Application> {
   const folder = at ?? newFolder(options);
   const port = await freePort();
   const child = spawn(process.execPath, [launcher, '--port', String(port), ...options], {
-    env: { ...process.env, RAWBITS_DATA: folder, RAWBITS_DATABASE_URL: '' },
+    env: { ...process.env, RAWBITS_DATA: folder, RAWBITS_DATABASE_URL: '', ...env },
     stdio: ['ignore', 'pipe', 'pipe'],
   });
   let output = '';

@@ -219,7 +219,7 @@ describe('defining formats', () => {
     await browser.click('Versions');
     await browser.see('different reads on file are not the same under both', '[data-testid=comparison]');
     await browser.click('Use this one');
-    await browser.see('at both controllers', '[data-testid=outcomes]');
+    await browser.see('at every controller', '[data-testid=outcomes]');
     expect(await browser.textOf('[data-testid="cards newly refused"]')).toBe('0');
     await browser.click('Save the change');
     await browser.see('version 1 (version 2 is in the library)');

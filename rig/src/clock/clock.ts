@@ -57,10 +57,11 @@ export class SetClock implements Clock {
 
 /** The machine's clock, set ahead or back: it goes on by itself. */
 export class ShiftedClock implements Clock {
-  constructor(private aheadMs = 0) {}
+  /** `ahead`: by how many milliseconds, asked whenever the time is. */
+  constructor(private ahead: () => number = () => 0) {}
 
   now(): number {
-    return Date.now() + this.aheadMs;
+    return Date.now() + this.ahead();
   }
 
   after(ms: number): Promise<void> {
@@ -68,11 +69,12 @@ export class ShiftedClock implements Clock {
   }
 
   at(instantMs: number, act: () => void): () => void {
-    return machineClock.at(instantMs - this.aheadMs, act);
+    return machineClock.at(instantMs - this.ahead(), act);
   }
 
   /** Sets it to an instant. */
   set(instantMs: number): void {
-    this.aheadMs = instantMs - Date.now();
+    const aheadMs = instantMs - Date.now();
+    this.ahead = () => aheadMs;
   }
 }

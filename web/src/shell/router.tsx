@@ -43,6 +43,12 @@ export const router = createBrowserRouter([
                 }),
               },
               {
+                path: 'stock/people/:person?',
+                lazy: async () => ({
+                  Component: (await import('../features/stock/people/PeopleScreen.tsx')).PeopleScreen,
+                }),
+              },
+              {
                 path: 'stock/sheet',
                 lazy: async () => ({
                   Component: (await import('../features/stock/sheet/SheetScreen.tsx')).SheetScreen,

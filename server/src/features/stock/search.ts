@@ -29,6 +29,7 @@ export interface CardQuery {
   bits?: string | undefined;
   state?: string | undefined;
   report?: Report | undefined;
+  holder?: string | undefined;
   /** Only the cards of this box. */
   box?: string | undefined;
   order: 'newest' | 'number';
@@ -127,6 +128,7 @@ export async function findCards(db: Queryable, siteId: string, query: CardQuery)
     query.state === undefined ? undefined : eq(cardTable.state, query.state),
     query.box === undefined ? undefined : eq(cardTable.boxId, query.box),
     query.report && isIn(query.report),
+    query.holder === undefined ? undefined : eq(cardTable.holderId, query.holder),
   );
   const of = (index: number) =>
     and(own, walks[index]!.where, ...walks.slice(0, index).map(({ where }) => sql`(${where}) is not true`));
@@ -155,7 +157,7 @@ export async function findCards(db: Queryable, siteId: string, query: CardQuery)
     ...(await totalOf(
       db,
       siteId,
-      query.bits ?? (search || (query.report ?? query.box ?? '')),
+      query.bits ?? (search || (query.report ?? query.box ?? query.holder ?? '')),
       query.state,
       walks.length,
       of,

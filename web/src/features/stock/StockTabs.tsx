@@ -1,4 +1,4 @@
-/** Stock from its sides: card by card, box by box, and from a sheet. */
+/** Stock from its sides: card by card, box by box, from a sheet, and by who holds them. */
 import { NavLink } from 'react-router';
 import { useSite } from '../../platform/site/useSite.ts';
 
@@ -16,6 +16,9 @@ export function StockTabs() {
       </NavLink>
       <NavLink to={`/${id}/stock/sheet`} className={link}>
         From a sheet
+      </NavLink>
+      <NavLink to={`/${id}/stock/people`} className={link}>
+        Cardholders
       </NavLink>
     </nav>
   );

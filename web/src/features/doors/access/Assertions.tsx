@@ -2,6 +2,7 @@
 import { type Access, savedAssertionSchema } from '@rawbits/api';
 import { scheduleInWords } from '@rawbits/core/access/rights';
 import { useState } from 'react';
+import { BrokenBy } from '../../../parts/access/BrokenBy.tsx';
 import { DraftNote } from '../../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
 import { useSaveAssertionMutation, useWithdrawAssertionMutation } from '../../../platform/endpoints/access.ts';
@@ -9,7 +10,6 @@ import { checkedAs } from '../../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { Field } from '../../../platform/forms/Field.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
-import { BrokenBy } from './BrokenBy.tsx';
 
 type Assertion = Access['assertions'][number];
 

@@ -1,12 +1,12 @@
 /** How a door decides, and which readers are on its two sides. */
 import type { Access, Door } from '@rawbits/api';
+import { ChangeReview } from '../../../parts/access/ChangeReview.tsx';
+import { useAccessChange } from '../../../parts/access/useAccessChange.ts';
 import { DraftNote } from '../../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { Field } from '../../../platform/forms/Field.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
-import { ChangeReview } from './ChangeReview.tsx';
-import { useAccessChange } from './useAccessChange.ts';
 
 interface Typed {
   name: string;

@@ -4,6 +4,7 @@ import type { Way } from '@rawbits/core/access/rights';
 import { dateOf, dayOf, weekdayOf } from '@rawbits/core/access/schedule';
 import { useState } from 'react';
 import { Link } from 'react-router';
+import { MomentField, useMoment } from '../../../parts/access/MomentField.tsx';
 import { textureOf } from '../../../parts/week/geometry.ts';
 import { Week } from '../../../parts/week/Week.tsx';
 import { BandSign } from '../../../parts/week/WeekLegend.tsx';
@@ -11,7 +12,6 @@ import { useAccessOfDoorQuery } from '../../../platform/endpoints/access.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
 import { counted } from '../../../platform/words/words.ts';
-import { MomentField, useMoment } from './MomentField.tsx';
 
 export function DoorWeek({ door, zone }: { door: Door; zone: string }) {
   const { id: site } = useSite();

@@ -5,13 +5,13 @@ import { ALWAYS } from '@rawbits/core/access/schedule';
 import { useCallback } from 'react';
 import { type UseFormReturn, useFieldArray, useWatch } from 'react-hook-form';
 import { useNavigate } from 'react-router';
+import { ChangeReview } from '../../../parts/access/ChangeReview.tsx';
+import { useAccessChange } from '../../../parts/access/useAccessChange.ts';
 import { DraftNote } from '../../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { Field } from '../../../platform/forms/Field.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
-import { ChangeReview } from './ChangeReview.tsx';
-import { useAccessChange } from './useAccessChange.ts';
 
 type Group = Access['groups'][number];
 

@@ -5,6 +5,8 @@ import { type Period, scheduleSchema } from '@rawbits/core/access/schedule';
 import { useCallback, useMemo } from 'react';
 import { type UseFormReturn, useFieldArray, useWatch } from 'react-hook-form';
 import { useNavigate } from 'react-router';
+import { ChangeReview } from '../../../parts/access/ChangeReview.tsx';
+import { useAccessChange } from '../../../parts/access/useAccessChange.ts';
 import { Week } from '../../../parts/week/Week.tsx';
 import { DraftNote } from '../../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
@@ -12,8 +14,6 @@ import { checkedAs } from '../../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { Field } from '../../../platform/forms/Field.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
-import { ChangeReview } from './ChangeReview.tsx';
-import { useAccessChange } from './useAccessChange.ts';
 import { weekWithHoliday } from './weekWithHoliday.ts';
 
 type Schedule = Access['schedules'][number];

@@ -4,13 +4,13 @@ import { dayName } from '@rawbits/core/access/rights';
 import { dayOf, holidaySchema, weekdayOf } from '@rawbits/core/access/schedule';
 import { useFieldArray, useWatch } from 'react-hook-form';
 import { z } from 'zod';
+import { ChangeReview } from '../../../parts/access/ChangeReview.tsx';
+import { useAccessChange } from '../../../parts/access/useAccessChange.ts';
 import { DraftNote } from '../../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
 import { checkedAs } from '../../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
-import { ChangeReview } from './ChangeReview.tsx';
-import { useAccessChange } from './useAccessChange.ts';
 
 interface Typed {
   holidays: { name: string; date: string; yearly: boolean }[];

@@ -2,13 +2,13 @@
 import type { Access } from '@rawbits/api';
 import { useDeferredValue, useState } from 'react';
 import { Link } from 'react-router';
+import { ChangeReview } from '../../../parts/access/ChangeReview.tsx';
+import { useAccessChange } from '../../../parts/access/useAccessChange.ts';
 import { useMembersQuery } from '../../../platform/endpoints/access.ts';
 import { useCardholdersQuery } from '../../../platform/endpoints/cards.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { Field } from '../../../platform/forms/Field.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
-import { ChangeReview } from './ChangeReview.tsx';
-import { useAccessChange } from './useAccessChange.ts';
 
 type Group = Access['groups'][number];
 

@@ -1,7 +1,7 @@
 /** A moment on the clocks of the site: now, or one that is chosen. */
 import { dateOf, dayOf, instantShowing, timeInWords, wallClock } from '@rawbits/core/access/schedule';
 import { useMemo, useState } from 'react';
-import { useNow } from '../../../platform/hooks/useNow.ts';
+import { useNow } from '../../platform/hooks/useNow.ts';
 
 export interface Moment {
   date: string;

@@ -5,8 +5,8 @@ import {
   useReviewAccessMutation,
   useSaveAccessMutation,
   useSaveMembersMutation,
-} from '../../../platform/endpoints/access.ts';
-import { useSite } from '../../../platform/site/useSite.ts';
+} from '../../platform/endpoints/access.ts';
+import { useSite } from '../../platform/site/useSite.ts';
 
 export interface Proposed {
   change: AccessChange;

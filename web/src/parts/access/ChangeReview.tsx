@@ -1,8 +1,8 @@
 /** What a change of who may pass would do, over the page, before it is saved. */
 import type { AccessReview } from '@rawbits/api';
 import { useEffect, useRef, useState } from 'react';
-import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
-import { counted } from '../../../platform/words/words.ts';
+import { FailureNote } from '../../platform/forms/FailureNote.tsx';
+import { counted } from '../../platform/words/words.ts';
 import { BrokenBy } from './BrokenBy.tsx';
 import type { AccessChanging } from './useAccessChange.ts';
 

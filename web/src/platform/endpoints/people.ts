@@ -1,0 +1,68 @@
+import { type Answer, type Body, type Params, type Query, cardholderApi as routes } from '@rawbits/api';
+import { api } from '../api/api.ts';
+import { ask, send } from '../api/ask.ts';
+
+type One = Params<typeof routes.one>;
+type Asked = Params<typeof routes.list> & Query<typeof routes.list>;
+
+export const peopleApi = api.injectEndpoints({
+  endpoints: (build) => ({
+    people: build.infiniteQuery<Answer<typeof routes.list>, Asked, string | null>({
+      infiniteQueryOptions: { initialPageParam: null, getNextPageParam: ({ next }) => next ?? undefined },
+      query: ({ queryArg: { site, ...query }, pageParam }) =>
+        ask(routes.list, { site }, { ...query, limit: 100, ...(pageParam !== null && { after: pageParam }) }),
+      providesTags: ['Cardholders'],
+    }),
+    person: build.query<Answer<typeof routes.one>, One>({
+      query: (params) => ask(routes.one, params),
+      providesTags: ['Cardholders'],
+    }),
+    changePerson: build.mutation<Answer<typeof routes.update>, One & { change: Body<typeof routes.update> }>({
+      query: ({ change, ...params }) => send(routes.update, params, change),
+      invalidatesTags: ['Cardholders', 'Cards'],
+    }),
+    setPin: build.mutation<Answer<typeof routes.setPin>, One & { pin: string | null }>({
+      query: ({ pin, ...params }) => send(routes.setPin, params, { pin }),
+      invalidatesTags: ['Cardholders'],
+    }),
+    photograph: build.query<Answer<typeof routes.photograph>, One>({
+      query: (params) => ask(routes.photograph, params),
+      providesTags: ['Cardholders'],
+    }),
+    setPhotograph: build.mutation<Answer<typeof routes.setPhotograph>, One & Body<typeof routes.setPhotograph>>({
+      query: ({ photograph, ...params }) => send(routes.setPhotograph, params, { photograph }),
+      invalidatesTags: ['Cardholders'],
+    }),
+    exportPerson: build.query<Answer<typeof routes.export>, One>({
+      query: (params) => ask(routes.export, params),
+      keepUnusedDataFor: 0,
+    }),
+    erasePerson: build.mutation<Answer<typeof routes.erase>, One & Query<typeof routes.erase>>({
+      query: ({ revision, ...params }) => ask(routes.erase, params, { revision }),
+      invalidatesTags: ['Cardholders', 'Cards', 'Events', 'Controllers'],
+    }),
+    cardholderRules: build.query<Answer<typeof routes.rules>, string>({
+      query: (site) => ask(routes.rules, { site }),
+      providesTags: ['Cardholders'],
+    }),
+    setCardholderRules: build.mutation<
+      Answer<typeof routes.setRules>,
+      Params<typeof routes.setRules> & { rules: Body<typeof routes.setRules> }
+    >({
+      query: ({ site, rules }) => send(routes.setRules, { site }, rules),
+      invalidatesTags: ['Cardholders'],
+    }),
+  }),
+});
+export const {
+  usePeopleInfiniteQuery,
+  usePersonQuery,
+  useChangePersonMutation,
+  useSetPinMutation,
+  usePhotographQuery,
+  useSetPhotographMutation,
+  useLazyExportPersonQuery,
+  useErasePersonMutation,
+  useCardholderRulesQuery,
+  useSetCardholderRulesMutation,
+} = peopleApi;
