@@ -76,13 +76,21 @@ try {
   await browser.find('[data-testid=review]');
   await save('boxes');
 
+  await go('stock/people', 'night-watch');
+  await browser.onPath('//a[.="Isak Fjelde"]', (e) => e.click());
+  await browser.find('[data-testid=week-words]');
+  await save('people-dark');
+  await go('doors/passing');
+  await browser.onPath('//nav[@aria-label="Doors"]//a[contains(., "Gear store")]', (e) => e.click());
+  await browser.find('[data-testid=week-words]');
+  await save('passing');
+
   await go('formats/35-12-20');
   await save('formats');
   await go('formats/26-8-16?view=edit');
   const line = await browser.find('[data-testid=layout-line]');
   await line.sendKeys(Key.chord(Key.CONTROL, 'a'), '26 | 1 even 2-12 | 2-8 facility | 9-25 number | 26 odd 14-25');
   await browser.see('usual is 2-13', '[data-testid=checks]');
-  await save('formats-edit');
   await browser.on('input[placeholder^="data sheet, finding"]', (e) => e.sendKeys('label of the new box'));
   await browser.click('Show what it would do');
   await browser.see('let in as it is set up now', 'section[aria-label="Dry run"]');
@@ -105,12 +113,6 @@ try {
   await browser.see('118442', '[data-testid=predictions]');
   await browser.settled();
   await save('identify');
-  const address = new URL(await browser.driver.getCurrentUrl()).pathname.split('/').slice(2).join('/');
-  await go(address, 'night-watch');
-  await browser.see('118442', '[data-testid=predictions]');
-  await browser.on('[data-print="5"]', (e) => e.sendKeys(Key.chord(Key.CONTROL, 'a'), '118483', Key.ENTER));
-  await browser.see('most likely mistyped', '[data-testid=suspects]');
-  await save('identify-dark');
   await go('read', 'night-watch', true);
   await hold('bad-copy', 'main-entrance');
   await browser.on('aside button', (e) => e.click());

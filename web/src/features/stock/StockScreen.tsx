@@ -1,4 +1,5 @@
 /** Stock: the cards of the site, issuing one, changing one. */
+import { REPORT_NAMES, REPORTS, type Report } from '@rawbits/api';
 import { CARD_STATES, type CardState } from '@rawbits/core/access';
 import { useCallback, useDeferredValue, useEffect, useMemo, useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
@@ -16,7 +17,7 @@ export function StockScreen() {
   const { id, may } = useSite();
   const { card: cardId } = useParams();
   const [query] = useSearchParams();
-  const [{ search, state, order }, setSought] = useState<Sought>({ search: '', state: '', order: 'newest' });
+  const [{ search, state, order, report }, setSought] = useState<Sought>(EVERYTHING);
   const asked = query.get('search');
   const box = query.get('box') ?? undefined;
   useEffect(() => {
@@ -27,6 +28,7 @@ export function StockScreen() {
     site: id,
     search: sought || undefined,
     state: state || undefined,
+    report: report || undefined,
     box,
     order,
   });
@@ -38,7 +40,7 @@ export function StockScreen() {
   return (
     <div className="flex h-full min-h-0 flex-col gap-3 p-4 px-5">
       <Head
-        sought={{ search, state, order }}
+        sought={{ search, state, order, report }}
         onSought={setSought}
         count={{ total, more }}
         box={box}
@@ -57,7 +59,7 @@ export function StockScreen() {
           empty={
             isFetching
               ? 'Loading …'
-              : sought || state || box
+              : sought || state || box || report
                 ? 'No card has that.'
                 : 'No card is on file yet. Hold one to a reader and issue it from the latest read.'
           }
@@ -93,7 +95,11 @@ interface Sought {
   search: string;
   state: CardState | '';
   order: 'newest' | 'number';
+  report: Report | '';
 }
+/** How a report is told from a state among the choices. */
+const REPORT = 'report: ';
+const EVERYTHING: Sought = { search: '', state: '', order: 'newest', report: '' };
 
 interface HeadProps {
   sought: Sought;
@@ -107,7 +113,7 @@ interface HeadProps {
 function Head({ sought, onSought, count: { total, more }, box, mayIssue }: HeadProps) {
   const { id } = useSite();
   const navigate = useNavigate();
-  const { state } = sought;
+  const { state, report } = sought;
   const found = sought.search.trim() !== '';
   return (
     <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
@@ -115,7 +121,7 @@ function Head({ sought, onSought, count: { total, more }, box, mayIssue }: HeadP
       <StockTabs />
       <span className="text-ink-2">
         {more ? `more than ${total.toLocaleString('en')} cards` : counted(total, 'card')}
-        {found || state || box ? ' found' : ' on file'}
+        {found || state || box || report ? ' found' : ' on file'}
       </span>
       {box && <OfBox box={box} />}
       <input
@@ -127,15 +133,29 @@ function Head({ sought, onSought, count: { total, more }, box, mayIssue }: HeadP
         className="input w-64"
       />
       <select
-        value={state}
-        onChange={(event) => onSought({ ...sought, state: event.target.value as Sought['state'] })}
+        value={report ? `${REPORT}${report}` : state}
+        onChange={({ target: { value } }) =>
+          onSought(
+            value.startsWith(REPORT)
+              ? { ...sought, state: '', report: value.slice(REPORT.length) as Report }
+              : { ...sought, state: value as Sought['state'], report: '' },
+          )
+        }
         aria-label="State"
+        title={report ? REPORTS[report] : undefined}
         className="select w-36"
       >
         <option value="">every state</option>
         {CARD_STATES.map((s) => (
           <option key={s}>{s}</option>
         ))}
+        <optgroup label="Reports">
+          {REPORT_NAMES.map((name) => (
+            <option key={name} value={`${REPORT}${name}`} title={REPORTS[name]}>
+              {name}
+            </option>
+          ))}
+        </optgroup>
       </select>
       <select
         value={sought.order}

@@ -13,10 +13,12 @@ import {
   useChangeCardMutation,
 } from '../../platform/endpoints/cards.ts';
 import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
+import { usePersonQuery } from '../../platform/endpoints/people.ts';
 import { checkedAs } from '../../platform/forms/checkedAs.ts';
 import { said } from '../../platform/frame/slice.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch } from '../../platform/state/hooks.ts';
+import { lastDayOf } from '../../platform/words/siteDays.ts';
 import type { Held } from './heldRead.ts';
 import { bodyOf, EMPTY, filledBy, previewOf, printDoubt, type Typed, toldWay, type Way, waysOf } from './issuing.ts';
 import { NEW_HOLDER } from './NewHolder.tsx';
@@ -30,6 +32,14 @@ function useSameBits(bits: string | undefined) {
   const asked = useDeferredValue(bits);
   const { data } = useCardsInfiniteQuery({ site, bits: asked! }, { skip: asked === undefined });
   return asked === undefined || asked !== bits ? [] : (data?.pages[0]?.cards ?? []);
+}
+
+/** How many days a card of a holder lives, by what their organisation or kind brings. */
+function useDaysOf(holder: string | undefined): number | null {
+  const { id: site } = useSite();
+  const isKnown = holder !== undefined && holder !== '' && holder !== NEW_HOLDER;
+  const { currentData } = usePersonQuery({ site, id: holder ?? '' }, { skip: !isKnown });
+  return currentData?.cardDays ?? null;
 }
 
 export function useIssuing(held: Held | undefined, formatId: string | null) {
@@ -70,6 +80,10 @@ export function useIssuing(held: Held | undefined, formatId: string | null) {
     (card) => card.formatId === format?.id && card.number === number && card.state === 'in stock',
   );
   const doubt = printDoubt(values.printed ?? '', values as Typed, inStock, format);
+  const days = useDaysOf(values.holderId);
+  useEffect(() => {
+    if (days !== null && getValues('validTo') === '') setValue('validTo', lastDayOf(days, zone), { shouldDirty: true });
+  }, [days, zone, getValues, setValue]);
   const [addCard, adding] = useAddCardMutation();
   const [changeCard, changing] = useChangeCardMutation();
   const [addHolder, addingHolder] = useAddCardholderMutation();

@@ -25,6 +25,13 @@ export const dayOf = (instant: string | null, zone: string): string =>
 export const lastDayBefore = (instant: string | null, zone: string): string =>
   instant === null ? '' : zoned(instant, zone).subtract({ milliseconds: 1 }).toPlainDate().toString();
 
+/** The last of so many days, today being the first. */
+export const lastDayOf = (days: number, zone: string, now = new Date().toISOString()): string =>
+  zoned(now, zone)
+    .toPlainDate()
+    .add({ days: days - 1 })
+    .toString();
+
 /** Where the browser's clock is another than the site's, that is said beside a day. */
 export const zoneHint = (zone: string): string | undefined =>
   Intl.DateTimeFormat().resolvedOptions().timeZone === zone ? undefined : `as days are in ${zone}`;

@@ -10,6 +10,7 @@ import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
 import { PersonalData } from './PersonalData.tsx';
 import { FIELD_NAMES, PersonFields, type PersonTyped } from './PersonFields.tsx';
+import { PersonGroups } from './PersonGroups.tsx';
 import { PersonPasses } from './PersonPasses.tsx';
 import { Photograph } from './Photograph.tsx';
 import { Pin } from './Pin.tsx';
@@ -29,14 +30,11 @@ export function OnePerson({ person }: { person: OneCardholder }) {
     <section className="panel flex min-h-0 flex-col gap-4 overflow-auto p-4" aria-label="One cardholder">
       <div className="flex items-start gap-4">
         {may('see photographs') && <Photograph person={person} />}
-        <div className="min-w-0 grow">
+        <div className="flex min-w-0 grow flex-col gap-1">
           <h2 className="text-[1.15rem]">{name}</h2>
+          <p className="text-ink-2">{[kind, department, organisation].filter(Boolean).join(', ')}</p>
           <Cards holder={person.id} />
-          <p className="mt-1">
-            <Link to={`/${site}/stock`} className="underline">
-              To the cards
-            </Link>
-          </p>
+          <PersonGroups person={person} />
         </div>
         <Link to={`/${site}/stock/people`} className="btn btn-line">
           Close

@@ -1,14 +1,12 @@
-/** Where and when somebody may pass, through which groups; and the groups that they are in. */
+/** Where and when somebody may pass, and through which groups. */
 import type { OneCardholder } from '@rawbits/api';
 import { dateOf, dayOf, weekdayOf } from '@rawbits/core/access/schedule';
 import { Link } from 'react-router';
-import { ChangeReview } from '../../../parts/access/ChangeReview.tsx';
 import { MomentField, useMoment } from '../../../parts/access/MomentField.tsx';
-import { useAccessChange } from '../../../parts/access/useAccessChange.ts';
 import { textureOf } from '../../../parts/week/geometry.ts';
 import { Week } from '../../../parts/week/Week.tsx';
 import { BandSign } from '../../../parts/week/WeekLegend.tsx';
-import { useAccessOfHolderQuery, useAccessQuery } from '../../../platform/endpoints/access.ts';
+import { useAccessOfHolderQuery } from '../../../platform/endpoints/access.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
 
@@ -72,58 +70,6 @@ export function PersonPasses({ person }: { person: OneCardholder }) {
           {open.map(({ door, way }) => `${door.name}, ${way}`).join('; ')}.
         </p>
       )}
-      <Groups person={person} />
-    </div>
-  );
-}
-
-function Groups({ person }: { person: OneCardholder }) {
-  const { id: site, may } = useSite();
-  const { data } = useAccessQuery(site);
-  const changing = useAccessChange();
-  const groups = data?.groups ?? [];
-  const own = groups.filter(({ id }) => person.groups.includes(id));
-  const others = groups.filter(({ id }) => !person.groups.includes(id));
-  const move = (add: string[], remove: string[]) =>
-    void changing.propose({ kind: 'members', add, remove, holders: [person.id] });
-  return (
-    <div className="flex flex-wrap items-center gap-2">
-      <span className="text-ink-2">Access groups:</span>
-      {own.length === 0 && <span>none</span>}
-      {own.map((group) => (
-        <span key={group.id} className="tag">
-          <Link to={`/${site}/doors/groups/${group.id}`}>{group.name}</Link>
-          {may('keep cards') && (
-            <button
-              type="button"
-              className="switch-link"
-              aria-label={`Take ${person.name} out of ${group.name}`}
-              disabled={changing.busy}
-              onClick={() => move([], [group.id])}
-            >
-              ×
-            </button>
-          )}
-        </span>
-      ))}
-      {may('keep cards') && others.length > 0 && (
-        <select
-          aria-label="Let into a group"
-          className="select w-48"
-          value=""
-          disabled={changing.busy}
-          onChange={({ target: { value } }) => value && move([value], [])}
-        >
-          <option value="">let into a group …</option>
-          {others.map((group) => (
-            <option key={group.id} value={group.id}>
-              {group.name}
-            </option>
-          ))}
-        </select>
-      )}
-      <FailureNote failure={changing.proposed ? undefined : changing.error} />
-      <ChangeReview changing={changing} />
     </div>
   );
 }

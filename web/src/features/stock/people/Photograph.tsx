@@ -26,7 +26,7 @@ export function Photograph({ person }: { person: OneCardholder }) {
     }
   };
   return (
-    <div className="flex w-36 shrink-0 flex-col gap-1">
+    <div className={`flex shrink-0 flex-col gap-1 ${picture || person.hasPhotograph ? 'w-36' : 'w-24'}`}>
       {picture ? (
         <Cut
           picture={picture}
@@ -47,7 +47,7 @@ export function Photograph({ person }: { person: OneCardholder }) {
               className="border border-base-300"
             />
           ) : (
-            <p className="flex h-[180px] w-[135px] items-center justify-center border border-dashed border-base-300 text-center text-ink-2">
+            <p className="flex h-[120px] w-[90px] items-center justify-center border border-dashed border-base-300 text-center text-ink-2">
               no photograph
             </p>
           )}
