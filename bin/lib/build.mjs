@@ -27,6 +27,7 @@ const programs = {
   'bench-encode': { entry: 'bench/src/encode.ts' },
   'bench-identify': { entry: 'bench/src/identify.ts' },
   'bench-nonsense': { entry: 'bench/src/nonsense.ts' },
+  'bench-access': { entry: 'bench/src/access.ts' },
   'bench-stock': { entry: 'bench/src/stock.ts' },
   'bench-scale': { entry: 'bench/src/scale.ts' },
   'bench-trail': { entry: 'bench/src/trail.ts' },

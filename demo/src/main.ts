@@ -37,6 +37,7 @@ import {
   OPERATORS,
   PRESENTATIONS,
   READERS,
+  RULES,
   SCHEDULES,
   SECOND_SITE,
   SITE,
@@ -179,6 +180,7 @@ async function fillAccess(
     const { seen } = await client.ask(accessApi.review, { site }, { change });
     return (await client.ask(accessApi.save, { site }, { change, seen })).id!;
   };
+  await client.ask(cardholderApi.setRules, { site }, RULES);
   await save({ kind: 'holidays', holidays: HOLIDAYS });
   const schedules = new Map([[ALWAYS.name, ALWAYS.id]]);
   for (const schedule of SCHEDULES)

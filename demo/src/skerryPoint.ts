@@ -38,12 +38,12 @@ export const FACILITY_CODES = [
 ];
 
 export const CARDHOLDERS = [
-  { name: 'Ragna Holm', department: 'Wet labs' },
-  { name: 'Isak Fjelde', department: 'Dive-gear store' },
-  { name: 'Oline Strand', department: 'Boat shed' },
-  { name: 'Mikkel Aune', department: 'Cold store' },
-  { name: 'Hedda Lyng', department: 'Visiting scientists' },
-  { name: 'Bård Nes', department: 'Fuel dock' },
+  { name: 'Ragna Holm', department: 'Wet labs', kind: 'staff', organisation: 'Skerry Point' },
+  { name: 'Isak Fjelde', department: 'Dive-gear store', kind: 'staff', organisation: 'Skerry Point' },
+  { name: 'Oline Strand', department: 'Boat shed', kind: 'staff', organisation: 'Skerry Point' },
+  { name: 'Mikkel Aune', department: 'Cold store', kind: 'staff', organisation: 'Skerry Point' },
+  { name: 'Hedda Lyng', department: 'Visiting scientists', kind: 'visitor', organisation: 'Institute of Cold Waters' },
+  { name: 'Bård Nes', department: 'Fuel dock', kind: 'contractor', organisation: 'Nes & Daughters, fuel' },
 ];
 
 /** A card to be entered, its holder by name. */
@@ -161,6 +161,17 @@ export const GROUPS = [
     people: ['Ragna Holm', 'Mikkel Aune'],
   },
 ] as const;
+
+/** How long a card of a visitor or of a contractor lives. */
+export const RULES = {
+  pinDigits: 5,
+  pinsDiffer: true,
+  brings: [
+    { organisation: '', kind: 'visitor', groups: [], days: 21 },
+    { organisation: '', kind: 'contractor', groups: [], days: 90 },
+  ],
+  revision: 0,
+};
 
 export const ASSERTION = {
   name: 'The gear store at night is the dive team’s',

@@ -57,8 +57,19 @@ interface Seen {
   day: number;
 }
 
+/** Worked out once for a list of holidays: it takes a look at every day of a cycle. */
+const known = new WeakMap<readonly Holiday[], { from: number; kinds: Seen[] }>();
+
 /** Every pair of kinds that follow one another in a cycle from a day on, each where it comes first. */
-export function kindsFrom(holidays: readonly Holiday[], from: number): Seen[] {
+export function kindsFrom(holidays: readonly Holiday[], from: number): readonly Seen[] {
+  const before = known.get(holidays);
+  if (before?.from === from) return before.kinds;
+  const kinds = kindsIn(holidays, from);
+  known.set(holidays, { from, kinds });
+  return kinds;
+}
+
+function kindsIn(holidays: readonly Holiday[], from: number): Seen[] {
   const kindOf = dayKinds(holidays);
   const seen = new Map<string, Seen>();
   let before = kindOf(from - 1);

@@ -1,5 +1,5 @@
 /** The people of a site as far as doors tell them apart: how many are in which set of groups, and who is the first of them. */
-import { and, asc, count, countDistinct, eq, inArray, isNotNull, isNull, type SQL } from 'drizzle-orm';
+import { and, asc, countDistinct, eq, inArray, isNotNull, isNull, type SQL } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import { cardholderTable, cardTable } from '../cards/index.ts';
 import { groupsIn } from '../rights/index.ts';
@@ -7,7 +7,8 @@ import { groupsIn } from '../rights/index.ts';
 /** All who are in the same groups, by themselves or with a card that has some of its own. */
 export interface People {
   groups: string[];
-  people: number;
+  /** How many they are; costs counting them. */
+  count(db: Queryable): Promise<number>;
   /** Their names, the first of them. */
   names(db: Queryable, most: number): Promise<string[]>;
 }
@@ -15,14 +16,10 @@ export interface People {
 const sameSet = (id: string | null): SQL =>
   id === null ? isNull(cardholderTable.groupSetId) : eq(cardholderTable.groupSetId, id);
 
-/** Costs counting along an index of the cardholders, and as many sets as there are. */
+/** Costs the sets that somebody is in, and the cards that have groups of their own, however many people there are. */
 export async function peopleOf(db: Queryable, siteId: string): Promise<People[]> {
   const own = eq(cardholderTable.siteId, siteId);
-  const sets = await db
-    .select({ id: cardholderTable.groupSetId, people: count() })
-    .from(cardholderTable)
-    .where(own)
-    .groupBy(cardholderTable.groupSetId);
+  const sets = await db.selectDistinct({ id: cardholderTable.groupSetId }).from(cardholderTable).where(own);
   const special = await db
     .select({
       own: cardTable.groupSetId,
@@ -35,37 +32,42 @@ export async function peopleOf(db: Queryable, siteId: string): Promise<People[]>
     .groupBy(cardTable.groupSetId, cardholderTable.groupSetId);
   const groups = await groupsIn(db, [...sets.map(({ id }) => id), ...special.map((s) => s.own)]);
   const of = (id: string | null): string[] => (id === null ? [] : (groups.get(id) ?? []));
-  const fromCards = (theirs: string | null) =>
-    special.reduce((sum, s) => (s.theirs === theirs ? sum + s.people : sum), 0);
+  const apart = (theirs: string | null) =>
+    special.reduce((sum, one) => (one.theirs === theirs ? sum + one.people : sum), 0);
   return [
-    ...sets.flatMap(({ id, people }) => {
-      const left = Math.max(0, people - fromCards(id));
-      if (left === 0) return [];
-      const names = async (tx: Queryable, most: number) =>
-        (
-          await tx
+    ...sets.map(({ id }): People => {
+      const theirs = and(own, sameSet(id));
+      return {
+        groups: of(id),
+        // Those whose cards have groups of their own are counted with these.
+        count: async (tx) => Math.max(0, (await tx.$count(cardholderTable, theirs)) - apart(id)),
+        names: async (tx, most) => {
+          const rows = await tx
             .select({ name: cardholderTable.name })
             .from(cardholderTable)
-            .where(and(own, sameSet(id)))
+            .where(theirs)
             .orderBy(asc(cardholderTable.name), asc(cardholderTable.id))
-            .limit(most)
-        ).map(({ name }) => name);
-      return [{ groups: of(id), people: left, names }];
+            .limit(most);
+          return rows.map(({ name }) => name);
+        },
+      };
     }),
-    ...special.map(({ own: set, theirs, people }) => ({
-      groups: [...new Set([...of(set), ...of(theirs)])].sort(),
-      people,
-      names: async (tx: Queryable, most: number) =>
-        (
-          await tx
+    ...special.map(
+      ({ own: set, theirs, people }): People => ({
+        groups: [...new Set([...of(set), ...of(theirs)])].sort(),
+        count: async () => people,
+        names: async (tx, most) => {
+          const rows = await tx
             .selectDistinct({ name: cardholderTable.name })
             .from(cardTable)
             .innerJoin(cardholderTable, eq(cardholderTable.id, cardTable.holderId))
             .where(and(eq(cardTable.siteId, siteId), eq(cardTable.groupSetId, set!), sameSet(theirs)))
             .orderBy(asc(cardholderTable.name))
-            .limit(most)
-        ).map(({ name }) => name),
-    })),
+            .limit(most);
+          return rows.map(({ name }) => name);
+        },
+      }),
+    ),
   ];
 }
 

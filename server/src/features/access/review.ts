@@ -52,7 +52,7 @@ async function movers(
   return [...bySet.values()].map((some) => ({
     was: some[0]!.groups,
     is: moved(some[0]!.groups, add, remove),
-    people: some.length,
+    count: async () => some.length,
     names: async (_db, most) => some.slice(0, most).map(({ name }) => name),
   }));
 }
@@ -81,7 +81,7 @@ async function ofCard(
     {
       was: [...of(row.own), ...of(row.theirs)],
       is: [...groups, ...of(row.theirs)],
-      people: 1,
+      count: async () => 1,
       names: async () => [name],
     },
   ];
@@ -103,7 +103,7 @@ export async function reviewed(db: Queryable, siteId: string, before: State, cha
   const changes = differences(was, is, doors, subjects, today(before.zone));
   const gains = await inWords(db, before, after, subjects, changes, ({ gains: some }) => some);
   const losses = await inWords(db, before, after, subjects, changes, ({ loses }) => loses);
-  const breaks = await broken(db, siteId, before, after, subjects, change);
+  const breaks = await broken(db, siteId, before, after, subjects);
   const controllers = await controllersOf(db, siteId, before, after, change);
   const text = canonicalJson({ change, gains, losses, breaks });
   const seen = createHash('sha256').update(text).digest('hex').slice(0, 40);
@@ -133,19 +133,24 @@ async function inWords(
     };
     rows.set(key, entry);
     entry.subjects.add(subject);
-    entry.row.people += subject.people;
     const names = subject.is.map((id) => groupName.get(id) ?? id);
     entry.row.groups = [...new Set([...entry.row.groups, ...names])].sort();
   }
   const known = new Map<Subject, string[]>();
+  const counts = new Map<Subject, number>();
   for (const { row, subjects: own } of rows.values())
     for (const subject of own) {
-      if (row.names.length >= NAMES) break;
+      const people = counts.get(subject) ?? (await subject.count(db));
+      counts.set(subject, people);
+      row.people += people;
+      if (row.names.length >= NAMES) continue;
       const names = known.get(subject) ?? (await subject.names(db, NAMES));
       known.set(subject, names);
       row.names = [...new Set([...row.names, ...names])].slice(0, NAMES);
     }
-  return [...rows.values()].map(({ row }) => row).sort((a, b) => (a.door < b.door ? -1 : a.door > b.door ? 1 : 0));
+  return [...rows.values()]
+    .flatMap(({ row }) => (row.people > 0 ? [row] : []))
+    .sort((a, b) => (a.door < b.door ? -1 : a.door > b.door ? 1 : 0));
 }
 
 /** The assertions that hold now and would not after the change. */
@@ -155,19 +160,19 @@ async function broken(
   before: State,
   after: State,
   subjects: readonly Subject[],
-  change: AccessChange,
 ): Promise<AccessReview['breaks']> {
   const assertions = await assertionsOf(db, siteId);
   if (assertions.length === 0) return [];
-  const isMove = change.kind === 'members' || change.kind === 'card';
-  const everybody = isMove ? await peopleOf(db, siteId) : subjects.map((s) => ({ ...s, groups: [...s.is] }));
-  const arriving = isMove ? subjects.map((s) => ({ ...s, groups: [...s.is] })) : [];
+  // Of those who move only they are looked at: nobody else comes to pass anything by it.
+  const as = (which: 'was' | 'is') => subjects.map((subject) => ({ ...subject, groups: [...subject[which]] }));
+  const [were, are] = [as('was'), as('is')];
   const found: AccessReview['breaks'] = [];
   for (const { id, name, definition } of assertions) {
     const assertion = JSON.parse(definition) as AccessAssertion;
-    if (brokenBy(assertion, before, everybody, 1).length > 0) continue;
-    const breaking = brokenBy(assertion, after, [...arriving, ...everybody], MOST_BROKEN);
-    if (breaking.length > 0) found.push({ id, name, broken: await described(db, after, breaking) });
+    if (brokenBy(assertion, before, were, 1).length > 0) continue;
+    const breaking = brokenBy(assertion, after, are, MOST_BROKEN);
+    const told = await described(db, after, breaking);
+    if (told.length > 0) found.push({ id, name, broken: told });
   }
   return found;
 }
@@ -191,10 +196,10 @@ export function brokenBy(
 export async function described(db: Queryable, { doors, groups, schedules }: State, breaking: readonly Breaking[]) {
   const name = (some: readonly { id: string; name: string }[], id: string | null): string | null =>
     id === null ? null : (some.find((one) => one.id === id)?.name ?? id);
-  return Promise.all(
+  const told = await Promise.all(
     breaking.map(async ({ by, door, group, schedule, date, time }) => ({
       person: (await by.names(db, 1))[0] ?? 'nobody any more',
-      people: by.people,
+      people: await by.count(db),
       door: name(doors, door)!,
       group: name(groups, group),
       schedule: name([ALWAYS, ...schedules], schedule),
@@ -202,6 +207,7 @@ export async function described(db: Queryable, { doors, groups, schedules }: Sta
       time,
     })),
   );
+  return told.filter(({ people }) => people > 0);
 }
 
 /** The controllers that something about would have to be loaded into. */
