@@ -21,6 +21,8 @@ export const cardSchema = z.object({
   revision: z.number().int(),
   /** The bits that the card delivers, worked out from its format; null where more values than these are in it. */
   bits: bitsSchema.nullable(),
+  /** Access groups of the card itself, beside its holder’s. */
+  groups: z.array(idSchema),
   /** How many of the site's controllers hold it exactly as it is here, of how many. */
   loaded: z.object({ in: z.number().int(), of: z.number().int() }),
 });

@@ -95,11 +95,19 @@ describe('a box', () => {
     await browser.click('Issue the next one');
     await browser.see('of the box White cards, spring order', '[data-testid=from-stock]');
     expect(await browser.on('input[name=number]', (e) => e.getAttribute('value'))).toBe('10901');
+    // By keyboard: after the name a few keys, and it is issued.
+    await browser.tabTo('select[name=holderId]');
+    await browser.press('Oline');
+    const before = browser.pressed;
+    await browser.chord(Key.CONTROL, Key.ENTER);
+    await browser.see('Card 58/10901', '[aria-label="One card"] h2');
+    await browser.see('Oline Strand', '[aria-label="One card"] select[name=holderId] option:checked');
+    expect(browser.pressed - before).toBeLessThan(10);
     await browser.driver.get(`${at}/stock/boxes`);
     await browser.click('White cards, spring order');
     await browser.click('Take this box back');
     await browser.click('Take the whole box back');
-    await browser.see('2 cards of this box were issued: the box stays.', '[aria-label="One box"]');
+    await browser.see('3 cards of this box were issued: the box stays.', '[aria-label="One box"]');
   });
 
   it('is taken back whole, as long as none of it was issued', async () => {

@@ -52,6 +52,7 @@ export const card = (number: number, more: Partial<Card> = {}): Card => ({
   notes: '',
   revision: 1,
   bits: null,
+  groups: [],
   loaded: { in: 0, of: 1 },
   ...more,
 });

@@ -9,6 +9,7 @@ import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
 import { bitsOf, boxOf, boxTable, cardholderTable, cardTable, countCards, noteChanges } from '../cards/index.ts';
 import { acceptedBy, checkMoved, controllerItemTable, giveUpCards, noteCards } from '../doors/index.ts';
+import { groupsIn } from '../rights/index.ts';
 import { corrected, history, takeBack } from './correct.ts';
 import { adoptedFormat, type Called, canonicalCard, checkRevision, nameOf } from './onFile.ts';
 import { findCards } from './search.ts';
@@ -53,6 +54,10 @@ async function describeAll(db: Queryable, siteId: string, rows: readonly Row[]):
     siteId,
     rows.map(({ card }) => card),
   );
+  const groups = await groupsIn(
+    db,
+    rows.map(({ card }) => card.groupSetId),
+  );
   return rows.map(({ card, holder, box }) => ({
     id: card.id,
     formatId: card.formatId,
@@ -67,6 +72,7 @@ async function describeAll(db: Queryable, siteId: string, rows: readonly Row[]):
     notes: card.notes,
     revision: card.revision,
     bits: card.bits,
+    groups: card.groupSetId === null ? [] : (groups.get(card.groupSetId) ?? []),
     loaded: loaded(card),
   }));
 }

@@ -19,6 +19,7 @@ import { beginningOf, dayOf, endOf, lastDayBefore, zoneHint } from '../../platfo
 import { CardHistory } from './CardHistory.tsx';
 import { isWaiting, loadedWords } from './CardTable.tsx';
 import { Correct } from './Correct.tsx';
+import { Groups } from './Groups.tsx';
 import { HolderField } from './HolderField.tsx';
 import { Replace } from './Replace.tsx';
 
@@ -91,6 +92,18 @@ export function OneCard({ card }: { card: Card }) {
           </Link>
         </div>
       </form>
+      {card.holder && (
+        <Groups
+          label="Groups of the card itself"
+          of="this card"
+          groups={card.groups}
+          changeFrom={(add, remove) => ({
+            kind: 'card',
+            id: card.id,
+            groups: [...card.groups.filter((group) => !remove.includes(group)), ...add],
+          })}
+        />
+      )}
       {may('keep cards') && <Replace card={card} />}
       {may('keep cards') && <Correct card={card} />}
       <CardHistory card={card} />

@@ -50,6 +50,7 @@ const card = (id: string, printed = ''): Card => ({
   notes: '',
   revision: 1,
   bits: null,
+  groups: [],
   loaded: { in: 0, of: 0 },
 });
 const read = (id: string): Read => ({

@@ -8,9 +8,9 @@ import { useChangePersonMutation } from '../../../platform/endpoints/people.ts';
 import { checkedAs } from '../../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
+import { Groups } from '../Groups.tsx';
 import { PersonalData } from './PersonalData.tsx';
 import { FIELD_NAMES, PersonFields, type PersonTyped } from './PersonFields.tsx';
-import { PersonGroups } from './PersonGroups.tsx';
 import { PersonPasses } from './PersonPasses.tsx';
 import { Photograph } from './Photograph.tsx';
 import { Pin } from './Pin.tsx';
@@ -34,7 +34,12 @@ export function OnePerson({ person }: { person: OneCardholder }) {
           <h2 className="text-[1.15rem]">{name}</h2>
           <p className="text-ink-2">{[kind, department, organisation].filter(Boolean).join(', ')}</p>
           <Cards holder={person.id} />
-          <PersonGroups person={person} />
+          <Groups
+            label="Access groups"
+            of={name}
+            groups={person.groups}
+            changeFrom={(add, remove) => ({ kind: 'members', add, remove, holders: [person.id] })}
+          />
         </div>
         <Link to={`/${site}/stock/people`} className="btn btn-line">
           Close
