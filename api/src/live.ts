@@ -22,6 +22,7 @@ export const feedEntrySchema = z.object({
     'plans',
     'runs',
     'access',
+    'arming',
   ]),
   data: z.unknown(),
 });

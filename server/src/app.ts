@@ -14,7 +14,7 @@ import { operatorRoutes } from './features/operators/index.ts';
 import { cardholderRoutes } from './features/people/index.ts';
 import { planRoutes } from './features/plans/index.ts';
 import { readerPlanRoutes } from './features/readerPlans/index.ts';
-import { readRoutes } from './features/reads/index.ts';
+import { armingRoutes, readRoutes } from './features/reads/index.ts';
 import { type LogIngest, rigRoutes } from './features/rig/index.ts';
 import { runRoutes } from './features/runs/index.ts';
 import { sessionRoutes } from './features/session/index.ts';
@@ -33,6 +33,7 @@ export const allRoutes = (ingest: () => LogIngest): RouteSpec[] => [
   ...operatorRoutes,
   ...tokenRoutes,
   ...readRoutes,
+  ...armingRoutes,
   ...caseRoutes,
   ...formatRoutes,
   ...exchangeRoutes,

@@ -46,7 +46,7 @@ export function Found({ text, className, go, onFirst }: Props) {
         <Command.Item
           key={person}
           value={named('person', person)}
-          onSelect={go(`/${id}/stock?search=${encodeURIComponent(name)}`)}
+          onSelect={go(`/${id}/stock/people/${person}`)}
           className={className}
         >
           {name}{' '}

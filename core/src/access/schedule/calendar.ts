@@ -5,9 +5,9 @@ import { fail } from '../../failure/index.ts';
 /** Monday is 1, Sunday 7 (ISO 8601). */
 export type Weekday = 1 | 2 | 3 | 4 | 5 | 6 | 7;
 
-/** `2026-12-25` as a day; throws `date` where there is no such day. */
+/** `2026-12-25` as a day, of the years 1000 to 9999; throws `date` where there is no such day. */
 export function dayOf(date: string): number {
-  const parts = /^(\d{4})-(\d{2})-(\d{2})$/.exec(date);
+  const parts = /^([1-9]\d{3})-(\d{2})-(\d{2})$/.exec(date);
   const [year, month, day] = parts ? parts.slice(1).map(Number) : [];
   const ms = parts ? Date.UTC(year!, month! - 1, day!) : Number.NaN;
   if (Number.isNaN(ms) || dateOf(ms / 86_400_000) !== date)

@@ -148,7 +148,10 @@ async function removeGroup(tx: Queryable, siteId: string, id: string): Promise<v
 }
 
 async function writeDoors(tx: Queryable, before: State, after: State): Promise<void> {
-  for (const { readers, ...door } of after.doors) {
+  for (const entry of after.doors) {
+    const { readers, ...door } = entry;
+    // Only those that the change touches.
+    if (before.doors.includes(entry)) continue;
     await tx
       .insert(doorTable)
       .values(door)

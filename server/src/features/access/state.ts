@@ -146,6 +146,7 @@ function withDoor(state: State, { id, name, byGroups, readers, revision }: Kind<
     ...state.doors.flatMap((door) => {
       if (door.id === id) return [{ ...door, name, byGroups, readers: own, revision: door.revision + 1 }];
       const left = door.readers.filter((reader) => !own.some((other) => other.id === reader.id));
+      if (left.length === door.readers.length) return [door];
       return left.length === 0 && door.readers.length > 0 ? [] : [{ ...door, readers: left }];
     }),
     ...given.map((reader) => {

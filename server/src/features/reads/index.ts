@@ -1,3 +1,5 @@
-/** Reads. */
-export { describeRead, readRoutes } from './routes.ts';
-export { readTable } from './tables.ts';
+/** Reads, and the readers at which somebody waits for one. */
+export { armingRoutes, fillArmed } from './arming.ts';
+export { describeRead } from './describe.ts';
+export { readRoutes } from './routes.ts';
+export { armedReaderTable, readTable } from './tables.ts';

@@ -1,26 +1,14 @@
 /** Reads of a site: what readers delivered and what was pasted. */
 
-import { type Body, type Read, readApi } from '@rawbits/api';
+import { type Body, readApi } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import { and, desc, eq, like, lt, or } from 'drizzle-orm';
 import { newId } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
 import { change } from '../../platform/trail/change.ts';
 import { readerTable } from '../doors/index.ts';
+import { describeRead } from './describe.ts';
 import { readTable } from './tables.ts';
-
-type Row = { read: typeof readTable.$inferSelect; reader: typeof readerTable.$inferSelect | null };
-
-export function describeRead({ read, reader }: Row): Read {
-  return {
-    id: read.id,
-    at: read.at.toISOString(),
-    bits: read.bits,
-    source: read.source as Read['source'],
-    notation: read.notation,
-    reader: reader && { id: reader.id, name: reader.name },
-  };
-}
 
 const likely = (text: string): string => `%${text.replace(/[\\%_]/g, '\\$&')}%`;
 

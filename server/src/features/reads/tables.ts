@@ -17,3 +17,18 @@ export const readTable = mysqlTable(
   },
   (t) => [index('reads_by_time').on(t.siteId, t.at)],
 );
+
+/** Readers at which an operator waits for the next card; a row whose time is over counts for nothing. */
+export const armedReaderTable = mysqlTable(
+  'armed_readers',
+  {
+    readerId: id('reader_id').primaryKey(),
+    siteId: id('site_id').notNull(),
+    operatorId: id('operator_id').notNull(),
+    operator: varchar('operator', { length: 120 }).notNull(),
+    until: instant('until').notNull(),
+    /** What was read while it was armed. */
+    readId: id('read_id'),
+  },
+  (t) => [index('armed_readers_by_site').on(t.siteId)],
+);

@@ -15,7 +15,7 @@ import type { App } from '../../platform/http/app.ts';
 import { change, HOUSE, type Record } from '../../platform/trail/change.ts';
 import { controllerItemTable, controllerTable, decideAsWanted, eventTable, readerTable } from '../doors/index.ts';
 import { noteEvidence } from '../library/index.ts';
-import { describeRead, readTable } from '../reads/index.ts';
+import { describeRead, fillArmed, readTable } from '../reads/index.ts';
 import { rigCursorTable } from './tables.ts';
 
 export interface Ingested {
@@ -170,6 +170,7 @@ async function keep(
   };
   await tx.insert(readTable).values(read);
   record.announce('read', describeRead({ read, reader }));
+  await fillArmed(tx, record, reader.id, read.id);
   const { decision } = entry;
   if (!decision || reader.controllerId === null) return;
   const advice = await adviceFor(tx, reader.controllerId, bits, read.at, reader.device, decision);

@@ -12,6 +12,7 @@ import { Field } from '../../platform/forms/Field.tsx';
 import { useClock } from '../../platform/site/useClock.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { zoneHint } from '../../platform/words/siteDays.ts';
+import { AtReader } from './AtReader.tsx';
 import { ByTranslation } from './ByTranslation.tsx';
 import { FormatOptions } from './FormatOptions.tsx';
 import { HolderField } from './HolderField.tsx';
@@ -31,6 +32,7 @@ export function IssueCard({ issue, formatId }: { issue: string; formatId: string
   return (
     <section className="panel flex min-h-0 flex-col gap-3 overflow-auto p-4" aria-label="Issuing">
       <h2 className="text-[1.15rem]">Issue a card</h2>
+      <AtReader />
       {waits ? (
         <Waiting />
       ) : (

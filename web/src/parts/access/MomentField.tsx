@@ -25,7 +25,9 @@ export function useMoment(zone: string): Moment {
     const here = { date: dateOf(shown.day), minute: shown.minute };
     const time = /^(\d{1,2}):(\d{2})$/.exec(chosen.time);
     const minute = time ? Number(time[1]) * 60 + Number(time[2]) : undefined;
-    if (chosen.date === '' || minute === undefined || minute > 1439)
+    // While a year is typed it passes through others.
+    const isDay = /^[1-9]\d{3}-/.test(chosen.date);
+    if (!isDay || minute === undefined || minute > 1439)
       return { ...here, at: undefined, words: 'Now', chosen, isNever: false, choose };
     const instant = instantShowing(zone, { day: dayOf(chosen.date), minute });
     return {

@@ -35,6 +35,14 @@ describe('the trail', () => {
     [entry('accepted formats changed', 'controller Boat shed', ['26-8-16']), 'let Boat shed accept 26-8-16'],
     [entry('accepted formats changed', 'controller X', { formats: [], dryRun: {} }), 'let X accept nothing'],
     [entry('operator’s role changed', 'operator gro', ['viewer']), 'made gro viewer'],
+    [
+      entry('schedule changed', 'schedule Nights', { losses: [{ people: 3 }], breaks: ['The shed'] }, {}),
+      'changed the schedule Nights: 3 people lost a door by it, broke “The shed” knowingly',
+    ],
+    [
+      entry('access groups changed', 'cardholder Ragna Holm', { groups: ['Divers'] }, { groups: [] }),
+      'put Ragna Holm into Divers, before nothing',
+    ],
     [entry('something of a later version', 'thing 1'), 'something of a later version, thing 1'],
     [entry('card issued', 'card 1', 'damaged'), 'issued card 1'],
   ])('%j is told as "%s"', (of, sentence) => expect(sentenceOf(of)).toBe(sentence));

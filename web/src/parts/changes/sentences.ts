@@ -27,6 +27,20 @@ function cardChanged({ subject }: TrailEntry, before: Value, after: Value): stri
 
 const accepted = (after: unknown): unknown => (Array.isArray(after) ? after : asValue(after).formats);
 
+/** Whether people gained and lost doors by a change, and what it broke. */
+function effect(after: Value): string {
+  const people = (rows: unknown, what: string): string | undefined => {
+    if (!Array.isArray(rows) || rows.length === 0) return undefined;
+    const n = Number(asValue(rows[0]).people);
+    return rows.length === 1
+      ? `${n} ${n === 1 ? 'person' : 'people'} ${what} a door by it`
+      : `people ${what} doors by it`;
+  };
+  const broken = Array.isArray(after.breaks) ? `broke “${list(after.breaks)}” knowingly` : undefined;
+  const parts = [people(after.gains, 'gained'), people(after.losses, 'lost'), broken].filter(Boolean);
+  return parts.length === 0 ? '' : `: ${parts.join(', ')}`;
+}
+
 /** How a version of a key came to be. */
 const HOW: Record<string, string> = {
   made: ', made here',
@@ -48,6 +62,29 @@ const SAYS: Record<string, Say> = {
   'box taken back': ({ subject }, before) => `took the ${subject} back: ${counted(before.cards ?? 0, 'card')}`,
   'card taken back': ({ subject }) => `took ${subject} back, which had been entered wrongly`,
   'cardholder added': ({ subject }) => `added the cardholder ${named(subject)}`,
+  'cardholder changed': ({ subject }) => `changed what is kept of ${named(subject)}`,
+  'cardholder erased': () => 'erased a cardholder',
+  'PIN set': ({ subject }) => `set a PIN for ${named(subject)}`,
+  'PIN changed': ({ subject }) => `set another PIN for ${named(subject)}`,
+  'PIN taken away': ({ subject }) => `took the PIN of ${named(subject)} away`,
+  'photograph kept': ({ subject }) => `put a photograph of ${named(subject)} on file`,
+  'photograph taken away': ({ subject }) => `took the photograph of ${named(subject)} away`,
+  'rules changed': () => 'changed how cardholders are kept',
+  'card expired': ({ subject }) => `saw ${subject} end: it is expired`,
+  'access groups changed': ({ subject }, before, after) =>
+    `put ${subject.startsWith('card ') ? subject : named(subject)} into ${list(after.groups)}${before.groups === undefined ? '' : `, before ${list(before.groups)}`}`,
+  'access group added': ({ subject }, _, after) => `added the ${subject}${effect(after)}`,
+  'access group changed': ({ subject }, _, after) => `changed the ${subject}${effect(after)}`,
+  'access group removed': ({ subject }) => `removed the ${subject}`,
+  'schedule added': ({ subject }, _, after) => `added the ${subject}${effect(after)}`,
+  'schedule changed': ({ subject }, _, after) => `changed the ${subject}${effect(after)}`,
+  'schedule removed': ({ subject }) => `removed the ${subject}`,
+  'holidays changed': (_entry, _, after) => `changed the holidays${effect(after)}`,
+  'door changed': ({ subject }, _, after) =>
+    `set the ${subject} to let through ${after.byGroups ? 'whom access groups name' : 'any active card'}${effect(after)}`,
+  'assertion added': ({ subject }) => `asserted “${named(subject)}”`,
+  'assertion changed': ({ subject }) => `changed the assertion “${named(subject)}”`,
+  'assertion removed': ({ subject }) => `withdrew the assertion “${named(subject)}”`,
   'controller added': ({ subject }) => `added the controller ${named(subject)}`,
   'reader added': ({ subject }) => `added the reader ${named(subject)}`,
   'controller loaded': ({ subject }, _, after) => {

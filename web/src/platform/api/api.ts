@@ -93,6 +93,7 @@ export const api = createApi({
     'Plans',
     'Runs',
     'Access',
+    'Arming',
   ],
   keepUnusedDataFor: 300,
   endpoints: () => ({}),

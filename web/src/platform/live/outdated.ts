@@ -32,6 +32,7 @@ const WHOLE: Record<FeedEntry['kind'], Tag[]> = {
   plans: ['Plans'],
   runs: ['Runs', 'Pad'],
   access: ['Access'],
+  arming: ['Arming'],
 };
 
 /** All that can be stale where entries were missed. */

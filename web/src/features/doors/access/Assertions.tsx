@@ -3,7 +3,7 @@ import { type Access, savedAssertionSchema } from '@rawbits/api';
 import { scheduleInWords } from '@rawbits/core/access/rights';
 import { useState } from 'react';
 import { BrokenBy } from '../../../parts/access/BrokenBy.tsx';
-import { DraftNote } from '../../../platform/drafts/DraftNote.tsx';
+import { DraftNote, Theirs } from '../../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
 import { useSaveAssertionMutation, useWithdrawAssertionMutation } from '../../../platform/endpoints/access.ts';
 import { checkedAs } from '../../../platform/forms/checkedAs.ts';
@@ -201,6 +201,7 @@ function EditAssertion({ assertion, access, onDone }: EditProps) {
       noValidate
     >
       <DraftNote draft={draft} />
+      {assertion && <Theirs draft={draft} words={(field, value) => [field, String(value)]} />}
       <Field label="What is to stay true" error={wrong.name?.message}>
         {(props) => (
           <input

@@ -2,7 +2,7 @@
 import type { Access, Door } from '@rawbits/api';
 import { ChangeReview } from '../../../parts/access/ChangeReview.tsx';
 import { useAccessChange } from '../../../parts/access/useAccessChange.ts';
-import { DraftNote } from '../../../platform/drafts/DraftNote.tsx';
+import { DraftNote, Theirs } from '../../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { Field } from '../../../platform/forms/Field.tsx';
@@ -21,6 +21,8 @@ const typedOf = ({ name, byGroups, readers }: Door): Typed => ({
   in: readers.find(({ way }) => way === 'in')?.id ?? '',
   out: readers.find(({ way }) => way === 'out')?.id ?? '',
 });
+
+const NAMES: Record<keyof Typed, string> = { name: 'Name', rule: 'How it decides', in: 'In', out: 'Out' };
 
 export function DoorRule({ door, access }: { door: Door; access: Access }) {
   const { id, may } = useSite();
@@ -45,6 +47,17 @@ export function DoorRule({ door, access }: { door: Door; access: Access }) {
       <h2>How it decides</h2>
       <form onSubmit={submit} className="flex flex-col gap-3" noValidate>
         <DraftNote draft={draft} />
+        <Theirs
+          draft={draft}
+          words={(field, value) => [
+            NAMES[field],
+            field === 'rule'
+              ? value === 'groups'
+                ? 'by access groups'
+                : 'any active card'
+              : (near.find(({ id: reader }) => reader === value)?.name ?? String(value)),
+          ]}
+        />
         <fieldset disabled={!may('set up doors')} className="flex flex-col gap-3">
           <div className="flex flex-wrap gap-x-6 gap-y-1">
             <label className="flex items-center gap-2">

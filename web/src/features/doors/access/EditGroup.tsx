@@ -7,7 +7,7 @@ import { type UseFormReturn, useFieldArray, useWatch } from 'react-hook-form';
 import { useNavigate } from 'react-router';
 import { ChangeReview } from '../../../parts/access/ChangeReview.tsx';
 import { useAccessChange } from '../../../parts/access/useAccessChange.ts';
-import { DraftNote } from '../../../platform/drafts/DraftNote.tsx';
+import { DraftNote, Theirs } from '../../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { Field } from '../../../platform/forms/Field.tsx';
@@ -42,6 +42,18 @@ const rightsFrom = ({ rights }: Typed): Group['rights'] =>
     }
     return doors.size === 0 ? [] : [{ schedule, doors: [...doors].map(([door, ways]) => ({ door, ways })) }];
   });
+
+const rightsInWords = (rights: Typed['rights'], { doors, schedules }: Access): string =>
+  rights
+    .map(({ schedule, passes }) => {
+      const by = [ALWAYS, ...schedules].find(({ id }) => id === schedule)?.name ?? schedule;
+      const named = passes.map((pass) => {
+        const [way, door] = pass.split(' ');
+        return `${doors.find(({ id }) => id === door)?.name ?? door}, ${way}`;
+      });
+      return `by ${by}: ${named.join('; ') || 'no door'}`;
+    })
+    .join('. ');
 
 export function EditGroup({ group, access }: { group: Group | undefined; access: Access }) {
   const { id, may } = useSite();
@@ -79,6 +91,12 @@ export function EditGroup({ group, access }: { group: Group | undefined; access:
     <section className="panel flex shrink-0 flex-col gap-3 p-4" aria-label="One access group">
       <form onSubmit={submit} className="flex flex-col gap-3" noValidate>
         <DraftNote draft={draft} />
+        <Theirs
+          draft={draft}
+          words={(field, value) =>
+            field === 'name' ? ['Name', String(value)] : ['Doors', rightsInWords(value as Typed['rights'], access)]
+          }
+        />
         <fieldset disabled={!mayChange} className="flex flex-col gap-3">
           <Field label="Name of the group" error={missing}>
             {(props) => (

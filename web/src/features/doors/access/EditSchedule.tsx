@@ -1,6 +1,6 @@
 /** One schedule: its periods by days of the week, what holds on holidays, and the week that they make. */
 import type { Access } from '@rawbits/api';
-import { dayName } from '@rawbits/core/access/rights';
+import { dayName, scheduleInWords } from '@rawbits/core/access/rights';
 import { type Period, scheduleSchema } from '@rawbits/core/access/schedule';
 import { useCallback, useMemo } from 'react';
 import { type UseFormReturn, useFieldArray, useWatch } from 'react-hook-form';
@@ -8,7 +8,7 @@ import { useNavigate } from 'react-router';
 import { ChangeReview } from '../../../parts/access/ChangeReview.tsx';
 import { useAccessChange } from '../../../parts/access/useAccessChange.ts';
 import { Week } from '../../../parts/week/Week.tsx';
-import { DraftNote } from '../../../platform/drafts/DraftNote.tsx';
+import { DraftNote, Theirs } from '../../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
 import { checkedAs } from '../../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
@@ -82,6 +82,14 @@ export function EditSchedule({ schedule, access }: { schedule: Schedule | undefi
     <section className="panel flex shrink-0 flex-col gap-3 p-4" aria-label="One schedule">
       <form onSubmit={submit} className="flex flex-col gap-3" noValidate>
         <DraftNote draft={draft} />
+        <Theirs
+          draft={draft}
+          words={(field, value) =>
+            field === 'name'
+              ? ['Name', String(value)]
+              : ['Hours', scheduleInWords(scheduleFrom({ ...typedOf(schedule), [field]: value }))]
+          }
+        />
         <fieldset disabled={!mayChange} className="flex flex-col gap-3">
           <Field label="Name of the schedule" error={errors.name?.message}>
             {(props) => <input {...props} {...form.register('name')} className="input w-80" maxLength={120} />}

@@ -6,7 +6,7 @@ import { useFieldArray, useWatch } from 'react-hook-form';
 import { z } from 'zod';
 import { ChangeReview } from '../../../parts/access/ChangeReview.tsx';
 import { useAccessChange } from '../../../parts/access/useAccessChange.ts';
-import { DraftNote } from '../../../platform/drafts/DraftNote.tsx';
+import { DraftNote, Theirs } from '../../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
 import { checkedAs } from '../../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
@@ -40,6 +40,13 @@ export function Holidays({ access }: { access: Access }) {
       </p>
       <form onSubmit={submit} className="flex flex-col gap-2" noValidate>
         <DraftNote draft={draft} />
+        <Theirs
+          draft={draft}
+          words={(_field, value) => [
+            'Holidays',
+            (value as Typed['holidays']).map(({ name, date }) => `${name} ${date}`).join(', '),
+          ]}
+        />
         <fieldset disabled={!mayChange} className="flex flex-col gap-2">
           {fields.map((field, i) => {
             const wrong = form.formState.errors.holidays?.[i];

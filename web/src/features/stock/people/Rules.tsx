@@ -2,7 +2,7 @@
 import { type CardholderRules, cardholderRulesSchema } from '@rawbits/api';
 import { useFieldArray } from 'react-hook-form';
 import { Link } from 'react-router';
-import { DraftNote } from '../../../platform/drafts/DraftNote.tsx';
+import { DraftNote, Theirs } from '../../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
 import { useAccessQuery } from '../../../platform/endpoints/access.ts';
 import { useCardholderRulesQuery, useSetCardholderRulesMutation } from '../../../platform/endpoints/people.ts';
@@ -23,7 +23,7 @@ export function Rules() {
         </Link>
       </div>
       <FailureNote failure={error} />
-      {data && <Edit key={data.revision} rules={data} />}
+      {data && <Edit rules={data} />}
     </section>
   );
 }
@@ -72,6 +72,15 @@ function Edit({ rules }: { rules: CardholderRules }) {
   return (
     <form onSubmit={submit} className="flex flex-col gap-3" noValidate>
       <DraftNote draft={draft} />
+      <Theirs
+        draft={draft}
+        words={(field, value) => [
+          field === 'brings' ? 'What a kind brings' : field === 'pinDigits' ? 'Digits of a PIN' : 'PINs differ',
+          field === 'brings'
+            ? (value as Typed['brings']).map((rule) => `${rule.organisation} ${rule.kind} ${rule.days} days`).join('; ')
+            : String(value),
+        ]}
+      />
       <fieldset disabled={!may('set up doors')} className="flex flex-col gap-3">
         <div className="flex flex-wrap items-end gap-4">
           <Field label="Digits of a PIN" error={formState.errors.pinDigits && 'From 4 to 12.'}>
