@@ -1,6 +1,6 @@
 /** Schedules by chance, and whether one holds, from its words: written apart from what it checks. */
 import fc from 'fast-check';
-import type { Temporal } from 'temporal-polyfill';
+import { Temporal } from 'temporal-polyfill';
 import type { Holiday, Period, Schedule } from '../src/access/schedule/index.ts';
 
 const time = fc
@@ -25,31 +25,36 @@ export const HOLIDAYS: Holiday[] = [
   { name: 'Harbour day', date: '2026-10-25', yearly: false },
 ];
 
-const eves = new Map<string, Temporal.PlainDate>();
-/** The day before, worked out once. */
-function eveOf(date: Temporal.PlainDate): Temporal.PlainDate {
-  const text = date.toString();
-  const eve = eves.get(text) ?? date.subtract({ days: 1 });
-  eves.set(text, eve);
-  return eve;
+/** A day as words need it, worked out once by Temporal. */
+interface Day {
+  weekday: number;
+  eve: string;
+}
+const days = new Map<string, Day>();
+function dayOf(date: string): Day {
+  const known = days.get(date);
+  if (known) return known;
+  const plain = Temporal.PlainDate.from(date);
+  const day = { weekday: plain.dayOfWeek, eve: plain.subtract({ days: 1 }).toString() };
+  days.set(date, day);
+  return day;
 }
 
-/** Whether a schedule holds at a time of a day. */
+/** Whether a schedule holds at a time of a day (`2026-12-25`, `21:04`). */
 export function holdsByWords(
   { periods, onHolidays }: Schedule,
-  date: Temporal.PlainDate,
+  date: string,
   at: string,
   holidays: readonly Holiday[] = HOLIDAYS,
 ): boolean {
-  const beginning = (day: Temporal.PlainDate): readonly Period[] => {
-    const text = day.toString();
+  const beginning = (day: string): readonly Period[] => {
     const isHoliday = holidays.some(({ date: on, yearly }) =>
-      yearly ? text.slice(5) === on.slice(5) && text >= on : text === on,
+      yearly ? day.slice(5) === on.slice(5) && day >= on : day === on,
     );
     if (isHoliday && onHolidays !== 'as other days') return onHolidays;
-    return periods.filter(({ days }) => days.includes(day.dayOfWeek));
+    return periods.filter((period) => period.days.includes(dayOf(day).weekday));
   };
   const today = beginning(date).some(({ from, to }) => from <= at && (at < to || to <= from));
-  const carried = beginning(eveOf(date)).some(({ from, to }) => to <= from && at < to);
+  const carried = beginning(dayOf(date).eve).some(({ from, to }) => to <= from && at < to);
   return today || carried;
 }

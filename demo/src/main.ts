@@ -18,11 +18,11 @@ import {
   siteApi,
 } from '@rawbits/api';
 import { ALWAYS } from '@rawbits/core/access/schedule';
+import { ASSERTION, GEAR_STORE, GROUPS, HOLIDAYS, RULES, SCHEDULES } from './access.ts';
 import { Client } from './client.ts';
 import { fillKeys, PASSPHRASE } from './keys.ts';
 import { STAFF_CARD, WORKBOAT_FOB } from './plan.ts';
 import {
-  ASSERTION,
   BOXES,
   CARDHOLDERS,
   CARDS,
@@ -30,15 +30,10 @@ import {
   CONTROLLERS,
   FACILITY_CODES,
   FORMATS,
-  GEAR_STORE,
-  GROUPS,
-  HOLIDAYS,
   LATE_CARD,
   OPERATORS,
   PRESENTATIONS,
   READERS,
-  RULES,
-  SCHEDULES,
   SECOND_SITE,
   SITE,
   TRAY,

@@ -19,6 +19,14 @@ import { OTHER_SCREENS, SCREENS } from './screens.ts';
 
 const ITEM = 'cursor-pointer px-3 py-1.5 data-[selected=true]:bg-chosen';
 
+/** Sides of screens that somebody may look for by name. */
+const SIDES = [
+  ['stock/people', 'Cardholders'],
+  ['doors/passing', 'Who may pass, door by door'],
+  ['doors/groups', 'Access groups'],
+  ['doors/schedules', 'Schedules and holidays'],
+] as const;
+
 export function Commands() {
   const dialog = useRef<HTMLDialogElement>(null);
   // Before the next key can be typed: what is typed must not reach the screen below.
@@ -75,6 +83,11 @@ export function Commands() {
               Go to {name}
             </Command.Item>
           ))}
+          {SIDES.map(([path, words]) => (
+            <Command.Item key={path} onSelect={go(`/${id}/${path}`)} className={ITEM}>
+              {words}
+            </Command.Item>
+          ))}
           {may('keep cards') && (
             <>
               <Command.Item onSelect={go(`/${id}/stock?issue=latest`)} className={ITEM}>
@@ -85,6 +98,9 @@ export function Commands() {
               </Command.Item>
               <Command.Item onSelect={go(`/${id}/stock/boxes?enter=`)} className={ITEM}>
                 Enter a box of cards
+              </Command.Item>
+              <Command.Item onSelect={go(`/${id}/stock/people/new`)} className={ITEM}>
+                Add a cardholder
               </Command.Item>
             </>
           )}

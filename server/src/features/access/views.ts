@@ -2,11 +2,10 @@
 import type { Passage } from '@rawbits/api';
 import { type AccessGroup, openedBy, scheduleInWords, WAYS, type Way, weekOf } from '@rawbits/core/access/rights';
 import { ALWAYS, dayKinds, dayOf, holdsAt, type Schedule, wallClock, weekdayOf } from '@rawbits/core/access/schedule';
-import { and, asc, count, eq, gt, inArray, or } from 'drizzle-orm';
-import { z } from 'zod';
+import { and, asc, count, eq, inArray } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import { invalid, notFound } from '../../platform/problem/problem.ts';
-import { cardholderTable } from '../cards/index.ts';
+import { afterCursor, cardholderTable, cursorAt } from '../cards/index.ts';
 import { groupSetTable, groupsIn } from '../rights/index.ts';
 import { today } from './review.ts';
 import { type State, stateOf } from './state.ts';
@@ -108,20 +107,6 @@ export async function membersOf(db: Queryable, siteId: string): Promise<Map<stri
   );
 }
 
-const cursorSchema = z.tuple([z.string().max(120), z.string().max(40)]);
-
-function pastCursor(after: string) {
-  let value: unknown;
-  try {
-    value = JSON.parse(Buffer.from(after, 'base64url').toString('utf8'));
-  } catch {
-    value = undefined;
-  }
-  const cursor = cursorSchema.safeParse(value);
-  if (!cursor.success) throw invalid('after', 'This is not where a page ended.', 'Begin at the first page again.');
-  return cursor.data;
-}
-
 /** A page of the people in a group, by name; costs the sets that the group is in, each a page. */
 export async function membersPage(
   db: Queryable,
@@ -130,11 +115,7 @@ export async function membersPage(
   { after, limit }: { after?: string | undefined; limit: number },
 ) {
   const sets = (await setsOf(db, siteId)).get(groupId) ?? [];
-  const [name, id] = after === undefined ? ['', ''] : pastCursor(after);
-  const beyond =
-    after === undefined
-      ? undefined
-      : or(gt(cardholderTable.name, name), and(eq(cardholderTable.name, name), gt(cardholderTable.id, id)));
+  const beyond = after === undefined ? undefined : afterCursor(after);
   const pages = [];
   for (const set of sets)
     pages.push(
@@ -174,6 +155,6 @@ export async function membersPage(
   const last = page.at(-1);
   return {
     members: page.map(({ set, ...row }) => ({ ...row, groups: groups.get(set ?? '') ?? [] })),
-    next: rows.length > limit && last ? Buffer.from(JSON.stringify([last.name, last.id])).toString('base64url') : null,
+    next: rows.length > limit && last ? cursorAt(last) : null,
   };
 }

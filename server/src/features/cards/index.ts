@@ -1,6 +1,7 @@
 /** Cards and cardholders as they are kept. */
 export { bitsOf } from './bitsOf.ts';
 export { boxesMoved, boxOf } from './boxes.ts';
+export { afterCursor, cursorAt } from './byName.ts';
 export {
   cardsForDoors,
   cardsOfFormat,

@@ -1,35 +1,14 @@
 /** The cardholders of a site by name, and new ones. */
 
 import { cardholderApi } from '@rawbits/api';
-import { and, asc, count, eq, gt, gte, inArray, or, type SQL, sql } from 'drizzle-orm';
-import { z } from 'zod';
+import { and, asc, count, eq, inArray, sql } from 'drizzle-orm';
 import { newId, type Queryable } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
-import { invalid } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
 import { saveChange } from '../access/index.ts';
-import { cardholderTable, cardTable, holdersNamed } from '../cards/index.ts';
+import { afterCursor, cardholderTable, cardTable, cursorAt, holdersNamed } from '../cards/index.ts';
 import { takeTurn } from '../rights/index.ts';
 import { broughtTo, rulesOf } from './rules.ts';
-
-/** Where a page ended: a name, and the cardholder of it. */
-const cursorSchema = z.tuple([z.string().max(120), z.string().max(40)]);
-
-function past(after: string): SQL | undefined {
-  const cursor = cursorSchema.safeParse(parsed(Buffer.from(after, 'base64url').toString('utf8')));
-  if (!cursor.success) throw invalid('after', 'This is not where a page ended.', 'Begin at the first page again.');
-  const [name, id] = cursor.data;
-  const { name: along } = cardholderTable;
-  return and(gte(along, name), or(gt(along, name), and(eq(along, name), gt(cardholderTable.id, id))));
-}
-
-function parsed(text: string): unknown {
-  try {
-    return JSON.parse(text);
-  } catch {
-    return undefined;
-  }
-}
 
 /** How many cards each of some cardholders holds. */
 async function cardsHeld(db: Queryable, ids: readonly string[]): Promise<Map<string, number>> {
@@ -60,7 +39,7 @@ export const list = handle(cardholderApi.list, async ({ app, site, query }) => {
         eq(cardholderTable.siteId, site),
         found && inArray(cardholderTable.id, found),
         without && sql`not exists (select 1 from ${cardTable} where ${cardTable.holderId} = ${cardholderTable.id})`,
-        after === undefined ? undefined : past(after),
+        after === undefined ? undefined : afterCursor(after),
       ),
     )
     .orderBy(asc(cardholderTable.name), asc(cardholderTable.id))
@@ -73,7 +52,7 @@ export const list = handle(cardholderApi.list, async ({ app, site, query }) => {
   const last = page.at(-1);
   return {
     cardholders: page.map((holder) => ({ ...holder, cards: cards.get(holder.id) ?? 0 })),
-    next: rows.length > limit && last ? Buffer.from(JSON.stringify([last.name, last.id])).toString('base64url') : null,
+    next: rows.length > limit && last ? cursorAt(last) : null,
   };
 });
 

@@ -17,7 +17,8 @@ import { insertSite } from '../sites/index.ts';
 import { CLEARING } from './clear.ts';
 import { carriedOn } from './export.ts';
 import { addFormat, type FormatPlan, planFormat } from './formats.ts';
-import { type Numbered, takeLines, wrongLine } from './lines.ts';
+import { takeLines } from './lines.ts';
+import { type Numbered, wrongLine } from './taking.ts';
 
 /** The kind of the job that stands for an import; it is carried on by requests, not by a server. */
 export const IMPORT = 'import';

@@ -1,141 +1,29 @@
 /** Lines of a site's file as rows: each kind with its table, and what it names checked against what stands before it. */
 import type { SiteLine, SiteLineOf } from '@rawbits/api';
-import { ALWAYS } from '@rawbits/core/access/schedule';
 import { Bits } from '@rawbits/core/bits';
 import { countOf } from '@rawbits/core/box';
 import { failureOf } from '@rawbits/core/failure';
-import { and, eq, inArray } from 'drizzle-orm';
-import type { MySqlTable } from 'drizzle-orm/mysql-core';
 import { derivedId, type Queryable } from '../../platform/database/index.ts';
-import { HttpProblem } from '../../platform/problem/problem.ts';
 import { boxTable, cardholderTable, cardTable, countCards, numberKey } from '../cards/index.ts';
 import { caseTable, putSpecimens } from '../cases/index.ts';
 import { addReader, controllerTable, doorTable, eventTable, readerTable } from '../doors/index.ts';
 import { facilityCodeTable } from '../facilityCodes/index.ts';
-import { cardholderRulesTable, photographTable } from '../people/index.ts';
+import { photographTable } from '../people/index.ts';
 import { readTable } from '../reads/index.ts';
-import { accessGroupTable, assertionTable, calendarTable, groupSetOf, scheduleTable } from '../rights/index.ts';
 import { translationTable } from '../translations/index.ts';
-
-/** A line with its number in the file, from 1. */
-export interface Numbered<L extends SiteLine = SiteLine> {
-  line: L;
-  row: number;
-}
-
-export const wrongLine = (row: number, message: string, hint?: string) =>
-  new HttpProblem(422, {
-    code: 'site-file',
-    message: `Line ${row}: ${message}`,
-    hint: hint ?? 'Nothing of this site is kept until all of the file can be taken.',
-    where: { row },
-  });
-
-export interface Taking {
-  siteId: string;
-  /** What the formats of the file are called here. */
-  formats: ReadonlyMap<string, string>;
-}
-
-const moment = (text: string): Date => new Date(text);
-const momentOrNull = (text: string | null): Date | null => (text === null ? null : new Date(text));
-
-const own = ({ siteId }: Taking, name: string): string => derivedId(siteId, name);
-const ownOrNull = (taking: Taking, name: string | null): string | null => (name === null ? null : own(taking, name));
-
-type Takes<K extends SiteLine['kind']> = (
-  tx: Queryable,
-  taking: Taking,
-  lines: readonly Numbered<SiteLineOf<K>>[],
-) => Promise<void>;
-
-/** Schedules have names of their own here, but for the one that is there by itself. */
-const scheduleHere = (taking: Taking, theirs: string): string => (theirs === ALWAYS.id ? theirs : own(taking, theirs));
-
-const ACCESS_KINDS: { [K in SiteLine['kind']]?: Takes<K> } = {
-  holidays: (tx, { siteId }, lines) =>
-    insert(tx, calendarTable, lines, ({ line: { holidays } }) => ({ siteId, holidays })),
-  schedule: (tx, taking, lines) =>
-    insert(tx, scheduleTable, lines, ({ line: { id, name, periods, onHolidays } }) => ({
-      id: own(taking, id),
-      siteId: taking.siteId,
-      name,
-      periods,
-      onHolidays,
-    })),
-  'access group': async (tx, taking, lines) => {
-    await checkAll(
-      tx,
-      taking,
-      doorTable,
-      lines,
-      ({ rights }) => rights.flatMap((r) => r.doors.map((d) => d.door)),
-      'door',
-    );
-    const schedules = ({ rights }: SiteLineOf<'access group'>) =>
-      rights.flatMap(({ schedule }) => (schedule === ALWAYS.id ? [] : [schedule]));
-    await checkAll(tx, taking, scheduleTable, lines, schedules, 'schedule');
-    await insert(tx, accessGroupTable, lines, ({ line: { id, name, rights } }) => ({
-      id: own(taking, id),
-      siteId: taking.siteId,
-      name,
-      rights: JSON.stringify(
-        rights.map(({ doors, schedule }) => ({
-          doors: doors.map(({ door, ways }) => ({ door: own(taking, door), ways })),
-          schedule: scheduleHere(taking, schedule),
-        })),
-      ),
-    }));
-  },
-  membership: async (tx, taking, lines) => {
-    await checkAll(tx, taking, accessGroupTable, lines, ({ groups }) => groups, 'access group');
-    await checkNamed(tx, taking, cardholderTable, lines, ({ holder }) => holder, 'cardholder');
-    await checkNamed(tx, taking, cardTable, lines, ({ card }) => card, 'card');
-    for (const { line } of lines) {
-      const groups = line.groups.map((group) => own(taking, group));
-      const groupSetId = await groupSetOf(tx, taking.siteId, groups);
-      if (line.holder !== null)
-        await tx
-          .update(cardholderTable)
-          .set({ groupSetId })
-          .where(eq(cardholderTable.id, own(taking, line.holder)));
-      if (line.card !== null)
-        await tx
-          .update(cardTable)
-          .set({ groupSetId })
-          .where(eq(cardTable.id, own(taking, line.card)));
-    }
-  },
-  'cardholder rules': async (tx, taking, lines) => {
-    await checkAll(
-      tx,
-      taking,
-      accessGroupTable,
-      lines,
-      ({ brings }) => brings.flatMap(({ groups }) => groups),
-      'group',
-    );
-    await insert(tx, cardholderRulesTable, lines, ({ line: { kind: _, brings, ...rules } }) => ({
-      ...rules,
-      siteId: taking.siteId,
-      brings: brings.map((rule) => ({ ...rule, groups: rule.groups.map((group) => own(taking, group)) })),
-    }));
-  },
-  assertion: async (tx, taking, lines) => {
-    await checkAll(tx, taking, doorTable, lines, ({ doors }) => doors, 'door');
-    await checkAll(tx, taking, accessGroupTable, lines, ({ but }) => but, 'access group');
-    await insert(tx, assertionTable, lines, ({ line: { kind: _, ...assertion }, row }) => ({
-      id: own(taking, `assertion ${row}`),
-      siteId: taking.siteId,
-      name: assertion.name,
-      definition: JSON.stringify({
-        ...assertion,
-        but: assertion.but.map((group) => own(taking, group)),
-        doors: assertion.doors.map((door) => own(taking, door)),
-      }),
-    }));
-  },
-};
+import { ACCESS_KINDS } from './accessLines.ts';
+import {
+  checkNamed,
+  insert,
+  moment,
+  momentOrNull,
+  type Numbered,
+  own,
+  ownOrNull,
+  type Takes,
+  type Taking,
+  wrongLine,
+} from './taking.ts';
 
 /** How lines of each kind are put on file; those that are not here make no rows. */
 const KINDS: { [K in SiteLine['kind']]?: Takes<K> } = {
@@ -278,61 +166,10 @@ export async function takeLines(tx: Queryable, taking: Taking, lines: readonly N
   await takes?.(tx, taking, lines);
 }
 
-async function insert<L extends SiteLine, T extends MySqlTable>(
-  tx: Queryable,
-  table: T,
-  lines: readonly Numbered<L>[],
-  rowOf: (line: Numbered<L>) => T['$inferInsert'],
-): Promise<void> {
-  await tx.insert(table).values(lines.map(rowOf) as never);
-}
-
 function formatHere({ formats }: Taking, theirs: string, row: number): string {
   const here = formats.get(theirs);
   if (here === undefined) throw wrongLine(row, `it names the format "${theirs}", which no line before it has.`);
   return here;
-}
-
-type Nameable =
-  | typeof boxTable
-  | typeof cardholderTable
-  | typeof cardTable
-  | typeof controllerTable
-  | typeof readerTable
-  | typeof doorTable
-  | typeof scheduleTable
-  | typeof accessGroupTable;
-
-/** Throws where a line names something of a table that no line before it has. */
-const checkNamed = <L extends SiteLine>(
-  tx: Queryable,
-  taking: Taking,
-  table: Nameable,
-  lines: readonly Numbered<L>[],
-  nameIn: (line: L) => string | null,
-  what: string,
-): Promise<void> => checkAll(tx, taking, table, lines, (line) => [nameIn(line)].flatMap((name) => name ?? []), what);
-
-/** As `checkNamed`, of lines that name several. */
-async function checkAll<L extends SiteLine>(
-  tx: Queryable,
-  { siteId }: Taking,
-  table: Nameable,
-  lines: readonly Numbered<L>[],
-  namesIn: (line: L) => readonly string[],
-  what: string,
-): Promise<void> {
-  const named = new Map<string, { row: number; name: string }>();
-  for (const { line, row } of lines)
-    for (const name of namesIn(line)) named.set(derivedId(siteId, name), { row, name });
-  if (named.size === 0) return;
-  const known = await tx
-    .select({ id: table.id })
-    .from(table)
-    .where(and(eq(table.siteId, siteId), inArray(table.id, [...named.keys()])));
-  for (const { id } of known) named.delete(id);
-  const [missing] = named.values();
-  if (missing) throw wrongLine(missing.row, `it names the ${what} "${missing.name}", which no line before it has.`);
 }
 
 function countIn(label: Pick<SiteLineOf<'box'>, 'first' | 'last'>, row: number): number {

@@ -6,6 +6,7 @@ import { BrokenBy } from '../../../parts/access/BrokenBy.tsx';
 import { DraftNote, Theirs } from '../../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
 import { useSaveAssertionMutation, useWithdrawAssertionMutation } from '../../../platform/endpoints/access.ts';
+import { ticked } from '../../../platform/forms/boxes.ts';
 import { checkedAs } from '../../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { Field } from '../../../platform/forms/Field.tsx';
@@ -146,9 +147,6 @@ function typedOf(assertion: Assertion | undefined): Typed {
   };
 }
 
-/** A box that stands alone gives a text, or nothing. */
-const list = (value: string[] | string | false): string[] => [value].flat().filter((one) => one !== false) as string[];
-
 interface EditProps {
   assertion: Assertion | undefined;
   access: Access;
@@ -163,11 +161,11 @@ function EditAssertion({ assertion, access, onDone }: EditProps) {
       id: assertion?.id ?? null,
       ...(assertion && { revision: assertion.revision }),
       name: typed.name,
-      but: list(typed.but),
-      doors: list(typed.doors),
+      but: ticked(typed.but),
+      doors: ticked(typed.doors),
       way: typed.way,
       during: {
-        periods: [{ days: list(typed.days).map(Number), from: typed.from, to: typed.to }],
+        periods: [{ days: ticked(typed.days).map(Number), from: typed.from, to: typed.to }],
         onHolidays: typed.onHolidays ? ('as other days' as const) : [],
       },
     })),

@@ -1,5 +1,6 @@
 /** Access groups: which doors a group opens by which schedules, and who is in it. */
-import { Link, useNavigate, useParams } from 'react-router';
+import type { Access } from '@rawbits/api';
+import { useNavigate, useParams } from 'react-router';
 import { useAccessQuery } from '../../../platform/endpoints/access.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
@@ -7,8 +8,12 @@ import { counted } from '../../../platform/words/words.ts';
 import { DoorTabs } from '../DoorTabs.tsx';
 import { EditGroup } from './EditGroup.tsx';
 import { Members } from './Members.tsx';
+import { SideList } from './SideList.tsx';
 
 export const NEW = 'new';
+
+const doorsIn = (rights: Access['groups'][number]['rights']): number =>
+  new Set(rights.flatMap(({ doors }) => doors.map(({ door }) => door))).size;
 
 export function GroupsScreen() {
   const { id, may } = useSite();
@@ -34,31 +39,23 @@ export function GroupsScreen() {
       <FailureNote failure={error} />
       {data && (
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,18rem)_minmax(0,1fr)] gap-3 max-lg:flex max-lg:flex-col max-lg:overflow-auto">
-          <nav className="panel min-h-0 overflow-auto" aria-label="Access groups">
+          <SideList
+            label="Access groups"
+            at={`/${id}/doors/groups`}
+            chosen={chosen}
+            entries={data.groups.map(({ id: to, name, members, rights }) => ({
+              to,
+              name,
+              about: `${counted(members, 'person', 'people')}, ${counted(doorsIn(rights), 'door')}`,
+            }))}
+          >
             {data.groups.length === 0 && (
               <p className="p-3">
                 No access group yet. A group lets its members pass some doors while a schedule holds; a door asks for
                 groups once it is told to, under Who may pass.
               </p>
             )}
-            <ul>
-              {data.groups.map(({ id: one, name, members, rights }) => (
-                <li key={one} className="border-b border-faint">
-                  <Link
-                    to={`/${id}/doors/groups/${one}`}
-                    aria-current={one === chosen ? 'page' : undefined}
-                    className={`block px-3 py-1.5 ${one === chosen ? 'bg-chosen font-bold' : 'hover:bg-base-200'}`}
-                  >
-                    {name}
-                    <span className="block font-normal text-ink-2">
-                      {counted(members, 'person', 'people')},{' '}
-                      {counted(new Set(rights.flatMap(({ doors }) => doors.map(({ door }) => door))).size, 'door')}
-                    </span>
-                  </Link>
-                </li>
-              ))}
-            </ul>
-          </nav>
+          </SideList>
           <div className="flex min-h-0 flex-col gap-3 overflow-auto">
             {(group || chosen === NEW) && <EditGroup key={chosen} group={group} access={data} />}
             {group && <Members key={`members ${group.id}`} group={group} groups={data.groups} />}

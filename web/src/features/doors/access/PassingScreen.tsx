@@ -1,5 +1,5 @@
 /** Who may pass: door by door, by which groups and when; and what is to stay true of it. */
-import { Link, useParams } from 'react-router';
+import { useParams } from 'react-router';
 import { useAccessQuery } from '../../../platform/endpoints/access.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
@@ -8,8 +8,15 @@ import { DoorTabs } from '../DoorTabs.tsx';
 import { Assertions } from './Assertions.tsx';
 import { DoorRule } from './DoorRule.tsx';
 import { DoorWeek } from './DoorWeek.tsx';
+import { SideList } from './SideList.tsx';
 
 const ASSERTIONS = 'assertions';
+
+function howTheyStand(all: number, broken: number): string {
+  if (all === 0) return 'what is to stay true, held to at every change';
+  if (broken > 0) return `${broken} of ${counted(all, 'does not hold', 'do not hold')}`;
+  return all === 1 ? 'one, and it holds' : `all ${all} hold`;
+}
 
 export function PassingScreen() {
   const { id } = useSite();
@@ -17,18 +24,6 @@ export function PassingScreen() {
   const { data, error } = useAccessQuery(id);
   const door = data?.doors.find((one) => one.id === chosen);
   const broken = data?.assertions.filter((one) => one.broken.length > 0).length ?? 0;
-  const entry = (to: string, name: string, about: string, isWrong = false) => (
-    <li key={to} className="border-b border-faint">
-      <Link
-        to={`/${id}/doors/passing/${to}`}
-        aria-current={to === chosen ? 'page' : undefined}
-        className={`block px-3 py-1.5 ${to === chosen ? 'bg-chosen font-bold' : 'hover:bg-base-200'}`}
-      >
-        {name}
-        <span className={`block font-normal ${isWrong ? 'font-bold text-signal' : 'text-ink-2'}`}>{about}</span>
-      </Link>
-    </li>
-  );
   return (
     <div className="flex h-full min-h-0 flex-col gap-3 p-4 px-5">
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
@@ -38,28 +33,28 @@ export function PassingScreen() {
       <FailureNote failure={error} />
       {data && (
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,18rem)_minmax(0,1fr)] gap-3 max-lg:flex max-lg:flex-col max-lg:overflow-auto">
-          <nav className="panel min-h-0 overflow-auto" aria-label="Doors">
-            <ul>
-              {entry(
-                ASSERTIONS,
-                'Assertions',
-                data.assertions.length === 0
-                  ? 'what is to stay true, held to at every change'
-                  : broken > 0
-                    ? `${broken} of ${counted(data.assertions.length, 'does not hold', 'do not hold')}`
-                    : data.assertions.length === 1
-                      ? 'one, and it holds'
-                      : `all ${data.assertions.length} hold`,
-                broken > 0,
-              )}
-              {data.doors.map((one) =>
-                entry(one.id, one.name, one.byGroups ? 'by access groups' : 'any active card, at any time'),
-              )}
-            </ul>
+          <SideList
+            label="Doors"
+            at={`/${id}/doors/passing`}
+            chosen={chosen}
+            entries={[
+              {
+                to: ASSERTIONS,
+                name: 'Assertions',
+                about: howTheyStand(data.assertions.length, broken),
+                isWrong: broken > 0,
+              },
+              ...data.doors.map((one) => ({
+                to: one.id,
+                name: one.name,
+                about: one.byGroups ? 'by access groups' : 'any active card, at any time',
+              })),
+            ]}
+          >
             {data.doors.length === 0 && (
               <p className="p-3">This site has no doors yet: add a reader at a controller first.</p>
             )}
-          </nav>
+          </SideList>
           <div className="flex min-h-0 flex-col gap-3 overflow-auto">
             {chosen === ASSERTIONS && <Assertions access={data} />}
             {door && <DoorWeek key={`week ${door.id}`} door={door} zone={data.zone} />}

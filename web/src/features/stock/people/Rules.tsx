@@ -6,6 +6,7 @@ import { DraftNote, Theirs } from '../../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
 import { useAccessQuery } from '../../../platform/endpoints/access.ts';
 import { useCardholderRulesQuery, useSetCardholderRulesMutation } from '../../../platform/endpoints/people.ts';
+import { ticked } from '../../../platform/forms/boxes.ts';
 import { checkedAs } from '../../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { Field } from '../../../platform/forms/Field.tsx';
@@ -40,9 +41,6 @@ const typedOf = ({ pinDigits, pinsDiffer, brings }: CardholderRules): Typed => (
   brings: brings.map((rule) => ({ ...rule, days: rule.days === null ? '' : String(rule.days) })),
 });
 
-/** A box that stands alone gives a text, or nothing. */
-const list = (value: string[] | string | false): string[] => [value].flat().filter((one) => one !== false) as string[];
-
 function Edit({ rules }: { rules: CardholderRules }) {
   const { id: site, may } = useSite();
   const { data: access } = useAccessQuery(site);
@@ -55,7 +53,7 @@ function Edit({ rules }: { rules: CardholderRules }) {
         pinsDiffer,
         brings: brings.map((rule) => ({
           ...rule,
-          groups: list(rule.groups),
+          groups: ticked(rule.groups),
           days: rule.days.trim() === '' ? null : Number(rule.days),
         })),
         revision: rules.revision,
