@@ -72,5 +72,5 @@ CREATE INDEX `group_sets_by_site` ON `group_sets` (`site_id`);--> statement-brea
 CREATE INDEX `cards_by_groups` ON `cards` (`site_id`,`group_set_id`,`holder_id`);--> statement-breakpoint
 CREATE INDEX `cardholders_by_groups` ON `cardholders` (`site_id`,`group_set_id`,`name`,`id`);--> statement-breakpoint
 CREATE INDEX `readers_by_door` ON `readers` (`door_id`);--> statement-breakpoint
-INSERT INTO `doors` (`id`, `site_id`, `controller_id`, `name`) SELECT `id`, `site_id`, `controller_id`, `name` FROM `readers` WHERE `controller_id` IS NOT NULL;--> statement-breakpoint
+INSERT IGNORE INTO `doors` (`id`, `site_id`, `controller_id`, `name`) SELECT `id`, `site_id`, `controller_id`, `name` FROM `readers` WHERE `controller_id` IS NOT NULL;--> statement-breakpoint
 UPDATE `readers` SET `door_id` = `id` WHERE `controller_id` IS NOT NULL;

@@ -17,6 +17,34 @@ describe('migrations', () => {
   afterEach(() => Promise.all(pools.map((pool) => pool.end())));
   const tablesIn = async (pool: Pool) => (await pool.query<RowDataPacket[]>('SHOW TABLES'))[0].length;
 
+  /** The migrations that there were before one. */
+  const migrationsBefore = (first: string): string => {
+    const folder = mkdtempSync(join(tmpdir(), 'rawbits-migrations-'));
+    for (const name of readdirSync(migrationsFolder).filter((file) => file.endsWith('.sql') && file < first))
+      copyFileSync(join(migrationsFolder, name), join(folder, name));
+    return folder;
+  };
+
+  it('each reader at a controller gets a door of its own, once, whoever died in between', async () => {
+    const [pool] = pools as [Pool];
+    await migrate(pool, migrationsBefore('0020'));
+    const readers = [
+      ['r1', 's1', 'Main entrance', 'door', 'main', 'c1'],
+      ['r2', 's1', 'Desk', 'enrolment', 'desk', null],
+    ];
+    await pool.query('INSERT INTO readers (id, site_id, name, kind, device, controller_id) VALUES ?', [readers]);
+    await migrate(pool, migrationsFolder);
+    await pool.query("DELETE FROM migrations_done WHERE name = '0020_access.sql'");
+    expect(await migrate(pool, migrationsFolder)).toEqual(['0020_access.sql']);
+    const [doors] = await pool.query<RowDataPacket[]>('SELECT id, controller_id, name, by_groups FROM doors');
+    expect(doors).toEqual([{ id: 'r1', controller_id: 'c1', name: 'Main entrance', by_groups: 0 }]);
+    const [at] = await pool.query<RowDataPacket[]>('SELECT id, door_id, way FROM readers ORDER BY id');
+    expect(at).toEqual([
+      { id: 'r1', door_id: 'r1', way: 'in' },
+      { id: 'r2', door_id: null, way: 'in' },
+    ]);
+  });
+
   it('four servers at once: one applies them, all go on', async () => {
     const applied = await Promise.all(pools.map((pool) => migrate(pool, migrationsFolder)));
     expect(applied.filter((names) => names.length > 0).length).toBe(1);
@@ -37,10 +65,7 @@ describe('migrations', () => {
 
   it('the specimens of a case become rows, in their order and as they were', async () => {
     const [pool] = pools as [Pool];
-    const before = mkdtempSync(join(tmpdir(), 'rawbits-migrations-'));
-    for (const name of readdirSync(migrationsFolder).filter((file) => file.endsWith('.sql') && file < '0017'))
-      copyFileSync(join(migrationsFolder, name), join(before, name));
-    await migrate(pool, before);
+    await migrate(pool, migrationsBefore('0017'));
     const specimens = [
       { bits: '0101', printed: '7' },
       { bits: '0110', setAside: true },
