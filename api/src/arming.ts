@@ -11,6 +11,8 @@ export const armedSchema = z.object({
   by: z.string(),
   isMine: z.boolean(),
   until: instant,
+  /** For how long still, in milliseconds, by the server’s clock. */
+  leftMs: z.number().int(),
   /** The read that came; null while it is waited for. */
   read: readSchema.nullable(),
 });

@@ -239,6 +239,31 @@ describe('who may pass', () => {
     await save({ kind: 'card', id: card.id, groups: [] });
   });
 
+  it('groups of a card pass on to the one that replaces it, and end where it goes to somebody else', async () => {
+    const { administrator } = house;
+    const nights = (await all()).groups.find(({ name }) => name === 'Nights')!.id;
+    const enter = (number: string, more: object = {}) =>
+      administrator.ask(cardApi.add, { site }, { formatId: '26-8-16', facility: '58', number, ...more });
+    const old = await enter('501', { state: 'active', holderId: people.Ragna! });
+    // It breaks what was asserted of the shed at night, and is to.
+    const hang: AccessChange = { kind: 'card', id: old.id, groups: [nights] };
+    expect(await send({ change: hang, seen: (await review(hang)).seen, breaking: true })).toMatchObject({
+      status: 200,
+    });
+    const fresh = await enter('502');
+    const { revision } = await administrator.ask(cardApi.one, { site, id: old.id });
+    const by = { id: fresh.id, revision: fresh.revision };
+    const replacement = { revision, state: 'lost' as const, reason: '', by };
+    const now = await administrator.ask(cardApi.replace, { site, id: old.id }, replacement);
+    expect(now.groups).toEqual([nights]);
+    const of = await seen(accessApi.ofHolder, { site, id: people.Ragna! }, {});
+    expect(of.passages.flatMap(({ through }) => through.map(({ group }) => group))).toContain('Nights, on card 58/502');
+    const change = (body: object) => administrator.do('PATCH', `/sites/${site}/cards/${now.id}`, body);
+    const given = await change({ revision: now.revision, holderId: people.Oline! });
+    expect(given.groups).toEqual([]);
+    await change({ revision: given.revision, state: 'in stock', holderId: null });
+  });
+
   it('a door has two readers of one controller, in and out', async () => {
     const { administrator } = house;
     const other = await administrator.ask(doorApi.add, { site }, { name: 'Dock', device: 'dock' });
@@ -263,7 +288,26 @@ describe('who may pass', () => {
     expect(await send({ change: both })).toMatchObject({ status: 422 });
     // The inside reader is given up: it has a door of its own.
     await save({ ...both, readers: both.readers.slice(0, 1) });
-    expect((await all()).doors.map(({ name }) => name)).toEqual(['Dock', 'Shed door', 'Shed, inside']);
+    const { doors } = await all();
+    expect(doors.map(({ name }) => name)).toEqual(['Dock', 'Shed door', 'Shed, inside']);
+    // A door that an assertion names does not go from under it.
+    const inner = doors.find(({ name }) => name === 'Shed, inside')!;
+    const own = await administrator.ask(
+      accessApi.assert,
+      { site },
+      {
+        ...{ id: null, name: 'Nobody leaves at night', but: [], doors: [inner.id], way: 'in' },
+        during: { periods: [], onHolidays: [] },
+      },
+    );
+    const paired = { ...both, readers: [both.readers[0]!, { id: inner.readers[0]!.id, way: 'out' as const }] };
+    const { seen: known } = await review(paired);
+    const refused = await send({ change: paired, seen: known });
+    expect([refused.status, refused.body.error?.message]).toEqual([
+      409,
+      'The assertion "Nobody leaves at night" names Shed, inside, which would be no door any more.',
+    ]);
+    await administrator.ask(accessApi.withdraw, { site, id: own.id });
   });
 
   it('holidays and the time zone reach the controller with the next load', async () => {

@@ -118,7 +118,7 @@ async function write(
     case 'remove group':
       return removeGroup(tx, siteId, change.id);
     case 'door':
-      return writeDoors(tx, before, after);
+      return writeDoors(tx, siteId, before, after);
   }
 }
 
@@ -147,7 +147,18 @@ async function removeGroup(tx: Queryable, siteId: string, id: string): Promise<v
   await tx.delete(accessGroupTable).where(eq(accessGroupTable.id, id));
 }
 
-async function writeDoors(tx: Queryable, before: State, after: State): Promise<void> {
+async function writeDoors(tx: Queryable, siteId: string, before: State, after: State): Promise<void> {
+  const gone = before.doors.filter(({ id }) => !after.doors.some((door) => door.id === id));
+  for (const { name, definition } of gone.length > 0 ? await assertionsOf(tx, siteId) : []) {
+    const { doors } = JSON.parse(definition) as { doors: string[] };
+    const named = gone.find(({ id }) => doors.includes(id));
+    if (named)
+      throw conflict(
+        'in-use',
+        `The assertion "${name}" names ${named.name}, which would be no door any more.`,
+        'Change the assertion first.',
+      );
+  }
   for (const entry of after.doors) {
     const { readers, ...door } = entry;
     // Only those that the change touches.
@@ -159,8 +170,13 @@ async function writeDoors(tx: Queryable, before: State, after: State): Promise<v
     for (const { id, doorId, way } of readers)
       await tx.update(readerTable).set({ doorId, way }).where(eq(readerTable.id, id));
   }
-  const gone = before.doors.flatMap(({ id }) => (after.doors.some((door) => door.id === id) ? [] : [id]));
-  if (gone.length > 0) await tx.delete(doorTable).where(inArray(doorTable.id, gone));
+  if (gone.length === 0) return;
+  await tx.delete(doorTable).where(
+    inArray(
+      doorTable.id,
+      gone.map(({ id }) => id),
+    ),
+  );
 }
 
 function noteInTrail(record: Record, before: State, { after, id, review }: Reviewed, change: AccessChange): void {

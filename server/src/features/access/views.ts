@@ -2,10 +2,10 @@
 import type { Passage } from '@rawbits/api';
 import { type AccessGroup, openedBy, scheduleInWords, WAYS, type Way, weekOf } from '@rawbits/core/access/rights';
 import { ALWAYS, dayKinds, dayOf, holdsAt, type Schedule, wallClock, weekdayOf } from '@rawbits/core/access/schedule';
-import { and, asc, count, eq, inArray } from 'drizzle-orm';
+import { and, asc, count, eq, inArray, isNotNull } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import { invalid, notFound } from '../../platform/problem/problem.ts';
-import { afterCursor, cardholderTable, cursorAt } from '../cards/index.ts';
+import { afterCursor, cardholderTable, cardTable, cursorAt } from '../cards/index.ts';
 import { groupSetTable, groupsIn } from '../rights/index.ts';
 import { today } from './review.ts';
 import { type State, stateOf } from './state.ts';
@@ -55,12 +55,27 @@ export async function accessOfHolder(db: Queryable, siteId: string, holderId: st
   if (!holder) throw notFound('cardholder');
   const state = await stateOf(db, siteId);
   const draw = drawing(state, asked);
-  const set = (await groupsIn(db, [holder.groupSetId])).get(holder.groupSetId ?? '') ?? [];
-  const groups = state.groups.filter(({ id }) => set.includes(id));
+  const cards = await db
+    .select()
+    .from(cardTable)
+    .where(and(eq(cardTable.holderId, holderId), eq(cardTable.state, 'active'), isNotNull(cardTable.groupSetId)));
+  const sets = await groupsIn(db, [holder.groupSetId, ...cards.map((card) => card.groupSetId)]);
+  const inSet = (set: string | null, on = ''): AccessGroup[] =>
+    state.groups.flatMap((group) =>
+      set !== null && sets.get(set)?.includes(group.id) ? [{ ...group, name: `${group.name}${on}` }] : [],
+    );
+  const groups = inSet(holder.groupSetId);
+  // What hangs on a card passes with that card alone.
+  const all = [
+    ...groups,
+    ...cards.flatMap((card) =>
+      inSet(card.groupSetId, `, on card ${card.facility ? `${card.facility}/` : ''}${card.number}`),
+    ),
+  ];
   const passages = state.doors.flatMap(({ id, name, byGroups, readers }) =>
     WAYS.flatMap((way): Passage[] => {
       if (!readers.some((reader) => reader.way === way)) return [];
-      const through = openedBy(groups, id, way);
+      const through = openedBy(all, id, way);
       if (byGroups && through.length === 0) return [];
       return [{ door: { id, name }, way, open: !byGroups, ...draw(byGroups ? through : [], !byGroups) }];
     }),

@@ -78,6 +78,13 @@ describe('people', () => {
       ...{ id: null, name: 'No visitor at night', but: [], doors: [door], way: 'in' },
       during: { periods: [{ days: [1, 2, 3, 4, 5, 6, 7], from: '22:00', to: '06:00' }], onHolidays: [] },
     });
+    // A group that is no more is brought to nobody, and keeps nobody out.
+    const { id: brief } = await send({ kind: 'group', id: null, name: 'Brief', rights: [] });
+    const both = [...brings, { organisation: '', kind: 'diver', groups: [brief], days: null }];
+    expect((await put({ ...rules, revision: 1, brings: both })).status).toBe(200);
+    await send({ kind: 'remove group', id: brief });
+    expect((await admin.call('POST', `${at}/cardholders`, { name: 'Dag', kind: 'diver' })).status).toBe(200);
+    expect((await admin.do('GET', `${at}/cardholder-rules`)).brings[1].groups).toEqual([]);
     // It was broken before anybody came, as the door asks for no groups: another visitor changes nothing of that.
     expect((await admin.call('POST', `${at}/cardholders`, { name: 'Vidar', kind: 'visitor' })).status).toBe(200);
   });
@@ -140,15 +147,39 @@ describe('people', () => {
     expect(out.record.map(({ action }: { action: string }) => action)).toEqual(
       expect.arrayContaining(['cardholder added', 'PIN set', 'photograph kept']),
     );
+    // Refused while they had another name, with a card that nobody had loaded; and a card of somebody whose name begins so.
+    const pool = createPool(house.databaseUrl);
+    const event = (key: string, card: string | null, holder: string | null, advice: string | null) => [
+      ...[key, house.site, new Date(), 'presented', 'refused', `Door: no access group of ${holder} has this door.`],
+      ...[advice, card, holder],
+    ];
+    await pool.query('INSERT INTO events (id, site_id, at, kind, outcome, reason, advice, card_id, holder) VALUES ?', [
+      [
+        event('e1', null, null, 'The card is on file for Quillon Ferrand, but not loaded: load Shed.'),
+        event('e2', card.id, 'Somebody Before', null),
+        event('e3', 'other', 'Old Quillon Ferrand', null),
+        event('e4', 'other', 'Quillon Maiden', null),
+      ],
+    ]);
+    await admin.do('PATCH', `${at}/cardholders/${id}`, { revision: 1, name: 'Quillon Maiden' });
+    await admin.do('PATCH', `${at}/cardholders/${id}`, { revision: 2, name: 'Quillon Ferrand' });
     const erase = (revision: number) => admin.call('DELETE', `${at}/cardholders/${id}?revision=${revision}`);
-    expect((await erase(1)).body.error.message).toBe('Quillon Ferrand still holds a card.');
+    expect((await erase(3)).body.error.message).toBe('Quillon Ferrand still holds a card.');
     const { revision } = await admin.do('GET', `${at}/cards/${card.id}`);
     await admin.do('PATCH', `${at}/cards/${card.id}`, { revision, state: 'withdrawn' });
     expect((await erase(7)).status).toBe(409);
-    expect((await erase(1)).status).toBe(200);
+    expect((await erase(3)).status).toBe(200);
     expect((await admin.call('GET', `${at}/cardholders/${id}`)).status).toBe(404);
     expect(await admin.do('GET', `${at}/cards/${card.id}`)).toMatchObject({ holder: null, state: 'withdrawn' });
-    expect(JSON.stringify(await admin.do('GET', `${at}/events`))).not.toContain('Quillon');
+    const [left] = await pool.query<RowDataPacket[]>('SELECT id, holder, reason, advice FROM events ORDER BY id');
+    await pool.end();
+    expect(JSON.stringify(left.filter((row) => row.id !== 'e3'))).not.toContain('Quillon');
+    // What is others' stays theirs.
+    expect(left.find((row) => row.id === 'e2')).toMatchObject({ holder: 'Somebody Before' });
+    expect(left.find((row) => row.id === 'e3')).toMatchObject({
+      holder: 'Old Quillon Ferrand',
+      reason: 'Door: no access group of Old Quillon Ferrand has this door.',
+    });
     // What the controller was loaded with is named anew with the next load.
     await loadAndWait(admin, shed);
     expect(JSON.stringify([...house.rig.controller('shed').entries()])).not.toContain('Quillon');

@@ -56,14 +56,18 @@ export const update = handle(cardholderApi.update, ({ app, operator, site, param
       .update(cardholderTable)
       .set({ ...now, revision: revision + 1 })
       .where(eq(cardholderTable.id, before.id));
-    const kept = ({ contact: _, notes: __, ...rest }: typeof now) => rest;
     record.trail({
       action: 'cardholder changed',
       subject: `cardholder ${name}`,
-      before: { id: before.id, ...kept({ ...now, ...before }) },
-      after: {
+      before: {
         id: before.id,
-        ...kept(now),
+        name: before.name,
+        department: before.department,
+        organisation: before.organisation,
+        kind: before.kind,
+      },
+      after: {
+        ...{ id: before.id, name, department, organisation, kind },
         ...(contact !== before.contact && { contact: 'changed' }),
         ...(notes !== before.notes && { notes: 'changed' }),
       },

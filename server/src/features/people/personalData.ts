@@ -1,6 +1,6 @@
 /** What law asks of personal data: all that is kept of somebody in one answer, and its erasure. */
-import { cardholderApi } from '@rawbits/api';
-import { and, desc, eq, inArray, isNull, ne, or, sql } from 'drizzle-orm';
+import { cardholderApi, type TrailEntry } from '@rawbits/api';
+import { and, desc, eq, inArray, ne, sql } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
 import { conflict } from '../../platform/problem/problem.ts';
@@ -14,20 +14,31 @@ import { photographOf } from './photograph.ts';
 import { photographTable, pinTable } from './tables.ts';
 
 const EVENTS = 1000;
+const EARLIER_NAMES = 20;
 /** What stands in the place of a name that was erased. */
 const ERASED = 'somebody who was erased';
 
-/** What the record has of somebody under the name that they have now. */
-async function entriesAbout(db: Queryable, site: string, { id, name }: { id: string; name: string }) {
-  const subject = eq(trailTable.subject, `cardholder ${name}`);
-  const idIn = (value: unknown) => (value as { id?: string } | null)?.id;
-  return (await entriesOf(db, and(eq(trailTable.chain, site), subject), EVENTS)).filter(
-    ({ before, after }) => (idIn(after) ?? idIn(before) ?? id) === id,
-  );
+const idIn = (value: unknown): string | undefined => (value as { id?: string } | null)?.id;
+const nameIn = (value: unknown): string | undefined => (value as { name?: string } | null)?.name;
+
+/** What the record has of somebody, under the names that they had before, too; and those names. */
+async function recordOf(db: Queryable, site: string, { id, name }: { id: string; name: string }) {
+  const names = new Set<string>();
+  const entries: TrailEntry[] = [];
+  for (let open = [name]; open.length > 0 && names.size < EARLIER_NAMES; ) {
+    for (const one of open) names.add(one);
+    const subjects = open.map((one) => `cardholder ${one}`);
+    const found = await entriesOf(db, and(eq(trailTable.chain, site), inArray(trailTable.subject, subjects)), EVENTS);
+    const own = found.filter(({ before, after }) => (idIn(after) ?? idIn(before) ?? id) === id);
+    entries.push(...own);
+    open = [...new Set(own.flatMap(({ before }) => nameIn(before) ?? []))].filter((one) => !names.has(one));
+  }
+  return { names: [...names], entries: entries.sort((a, b) => (a.name < b.name ? 1 : -1)) };
 }
 
 export const exported = handle(cardholderApi.export, async ({ app: { db }, site, params }) => {
   const cardholder = await describeHolder(db, site, params.id!);
+  const { names, entries } = await recordOf(db, site, cardholder);
   const cards = await db.select().from(cardTable).where(eq(cardTable.holderId, cardholder.id));
   const events = await db
     .select({
@@ -42,7 +53,7 @@ export const exported = handle(cardholderApi.export, async ({ app: { db }, site,
       and(
         eq(eventTable.siteId, site),
         inArray(eventTable.cardId, ['', ...cards.map(({ id }) => id)]),
-        eq(eventTable.holder, cardholder.name),
+        inArray(eventTable.holder, names),
       ),
     )
     .orderBy(desc(eventTable.at))
@@ -60,7 +71,7 @@ export const exported = handle(cardholderApi.export, async ({ app: { db }, site,
     ),
     photograph: (await photographOf(db, site, cardholder.id)) ?? null,
     events: events.map(({ at, ...event }) => ({ at: at.toISOString(), ...event })),
-    record: await entriesAbout(db, site, cardholder),
+    record: entries,
   };
 });
 
@@ -86,7 +97,8 @@ export const erase = handle(cardholderApi.erase, ({ app, operator, site, params,
       await noteCards(tx, site, these);
       record.announce('cards', { ids: ids.slice(0, 50) });
     }
-    await eraseFromEvents(tx, holder, ids);
+    const { names } = await recordOf(tx, site, holder);
+    for (const name of names) await eraseFromEvents(tx, { ...holder, name }, cards);
     await tx.delete(pinTable).where(eq(pinTable.holderId, holder.id));
     await tx.delete(photographTable).where(eq(photographTable.holderId, holder.id));
     await tx.delete(cardholderTable).where(eq(cardholderTable.id, holder.id));
@@ -101,17 +113,19 @@ export const erase = handle(cardholderApi.erase, ({ app, operator, site, params,
   }),
 );
 
-/** Takes a name out of what happened at doors; with cards that others hold by now only where it is nobody else's name. */
+/**
+ * Takes a name out of what happened at doors, of what it was the holder in, and of advice about a card that was not loaded;
+ * where somebody else has the name, only with these cards. Looks through the events of the site.
+ */
 async function eraseFromEvents(
   tx: Queryable,
   { id, siteId, name }: HolderRow,
-  cards: readonly string[],
+  cards: readonly (typeof cardTable.$inferSelect)[],
 ): Promise<void> {
   const namesake = and(eq(cardholderTable.siteId, siteId), eq(cardholderTable.name, name), ne(cardholderTable.id, id));
   const isOnly = (await tx.$count(cardholderTable, namesake)) === 0;
-  const where = isOnly
-    ? or(eq(eventTable.holder, name), cards.length > 0 ? inArray(eventTable.cardId, [...cards]) : undefined)
-    : and(inArray(eventTable.cardId, ['', ...cards]), or(eq(eventTable.holder, name), isNull(eventTable.holder)));
+  const here = eq(eventTable.siteId, siteId);
+  const ids = ['', ...cards.map((card) => card.id)];
   await tx
     .update(eventTable)
     .set({
@@ -119,5 +133,17 @@ async function eraseFromEvents(
       reason: sql`replace(${eventTable.reason}, ${name}, ${ERASED})`,
       advice: sql`replace(${eventTable.advice}, ${name}, ${ERASED})`,
     })
-    .where(and(eq(eventTable.siteId, siteId), where));
+    .where(and(here, eq(eventTable.holder, name), isOnly ? undefined : inArray(eventTable.cardId, ids)));
+  const told = (who: string): string => `on file for ${who}, but not loaded`;
+  const bits = ['', ...cards.flatMap((card) => card.bits ?? [])];
+  await tx
+    .update(eventTable)
+    .set({ advice: sql`replace(${eventTable.advice}, ${told(name)}, ${told(ERASED)})` })
+    .where(
+      and(
+        here,
+        sql`locate(${told(name)}, ${eventTable.advice}) > 0`,
+        isOnly ? undefined : inArray(eventTable.bits, bits),
+      ),
+    );
 }

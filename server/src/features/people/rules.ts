@@ -5,14 +5,23 @@ import type { Queryable } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
 import { conflict, invalid } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
-import { sitesRights, takeTurn } from '../rights/index.ts';
+import { accessGroupTable, sitesRights, takeTurn } from '../rights/index.ts';
 import { cardholderRulesTable, pinTable } from './tables.ts';
 
 export async function rulesOf(db: Queryable, siteId: string): Promise<CardholderRules> {
   const [row] = await db.select().from(cardholderRulesTable).where(eq(cardholderRulesTable.siteId, siteId));
   if (!row) return cardholderRulesSchema.parse({});
   const { pinDigits, pinsDiffer, brings, revision } = row;
-  return { pinDigits, pinsDiffer, brings: brings as CardholderRules['brings'], revision };
+  const own = eq(accessGroupTable.siteId, siteId);
+  const groups = new Set(
+    (await db.select({ id: accessGroupTable.id }).from(accessGroupTable).where(own)).map((g) => g.id),
+  );
+  // A group that was removed since is brought to nobody.
+  const kept = (brings as CardholderRules['brings']).map((rule) => ({
+    ...rule,
+    groups: rule.groups.filter((id) => groups.has(id)),
+  }));
+  return { pinDigits, pinsDiffer, brings: kept, revision };
 }
 
 /** What somebody's organisation and kind bring: all groups of it, and the shortest life of a card. */

@@ -25,6 +25,7 @@ async function armedAt(db: Queryable, siteId: string, operatorId: string): Promi
     by: armed.operator,
     isMine: armed.operatorId === operatorId,
     until: armed.until.toISOString(),
+    leftMs: Math.max(0, armed.until.getTime() - Date.now()),
     read: read && describeRead({ read, reader }),
   }));
 }

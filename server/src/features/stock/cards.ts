@@ -190,13 +190,15 @@ const update = handle(cardApi.update, ({ app, operator, site, params, body }) =>
     };
     checkDates(merged.validFrom?.toISOString() ?? null, merged.validTo?.toISOString() ?? null);
     await checkHolder(tx, site, merged.holderId, merged.state);
-    const now = { ...before, ...correction, ...merged, revision: revision + 1 };
+    // Groups that hang on a card were given to whoever holds it, and go to nobody else.
+    const groupSetId = merged.holderId === before.holderId ? before.groupSetId : null;
+    const now = { ...before, ...correction, ...merged, groupSetId, revision: revision + 1 };
     // Of doors that accept the format that it had, and not the one that it has, it is to go.
     if (now.formatId !== before.formatId) await giveUpCards(tx, site, eq(cardTable.id, before.id));
     try {
       await tx
         .update(cardTable)
-        .set({ ...merged, ...correction, revision: revision + 1 })
+        .set({ ...merged, ...correction, groupSetId, revision: revision + 1 })
         .where(own);
     } catch (error) {
       throw isDuplicate(error) ? onFileAlready(now) : error;
@@ -239,11 +241,14 @@ const replace = handle(cardApi.replace, ({ app, operator, site, params, body }) 
     if (old.holderId === null) throw invalid('holderId', 'Nobody holds this card: there is nothing to pass on.');
     if (fresh.state !== 'in stock')
       throw conflict('not-in-stock', `${nameOf(fresh)} is ${fresh.state}, not in stock.`, 'Take another one.', 'by');
-    const { holderId, validFrom, validTo } = old;
+    const { holderId, groupSetId, validFrom, validTo } = old;
     const ended = { ...old, state: body.state, revision: old.revision + 1 };
-    const now = { ...fresh, state: 'active', holderId, validFrom, validTo, revision: fresh.revision + 1 };
-    for (const { id, state, holderId, validFrom, validTo, revision } of [ended, now])
-      await tx.update(cardTable).set({ state, holderId, validFrom, validTo, revision }).where(eq(cardTable.id, id));
+    const now = { ...fresh, state: 'active', holderId, groupSetId, validFrom, validTo, revision: fresh.revision + 1 };
+    for (const { id, state, holderId, groupSetId, validFrom, validTo, revision } of [ended, now])
+      await tx
+        .update(cardTable)
+        .set({ state, holderId, groupSetId, validFrom, validTo, revision })
+        .where(eq(cardTable.id, id));
     record.trail({
       action: 'card replaced',
       subject: nameOf(old),

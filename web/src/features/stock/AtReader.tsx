@@ -27,7 +27,10 @@ export function AtReader() {
   const reader = readers.find(({ id }) => id === choice.reader) ?? readers.find(({ kind }) => kind === 'enrolment');
   const chosen = reader ?? readers[0];
   if (!may('take reads') || !chosen) return null;
-  if (mine) return <Waiting armed={mine} opens={readers.find(({ id }) => id === mine.readerId)?.kind === 'door'} />;
+  if (mine)
+    return (
+      <Waiting key={mine.until} armed={mine} opens={readers.find(({ id }) => id === mine.readerId)?.kind === 'door'} />
+    );
   const choose = (next: Choice) => {
     setChoice(next);
     keep(next);
@@ -80,7 +83,9 @@ function Waiting({ armed, opens }: { armed: Armed; opens: boolean }) {
   const [disarm, { error }] = useDisarmMutation();
   const now = useNow(500);
   const { readerId, read } = armed;
-  const left = Math.ceil((Date.parse(armed.until) - now) / 1000);
+  // By what the server said is left: the browser’s clock may be another.
+  const [ends] = useState(() => Date.now() + armed.leftMs);
+  const left = Math.ceil((ends - now) / 1000);
   useEffect(() => {
     if (!read) return;
     void disarm({ site, id: readerId });

@@ -7,6 +7,8 @@ export const armingApi = api.injectEndpoints({
     armed: build.query<Answer<typeof routes.list>, string>({
       query: (site) => ask(routes.list, { site }),
       providesTags: ['Arming'],
+      // How long is left is as it was said: whoever comes back asks anew.
+      keepUnusedDataFor: 0,
     }),
     arm: build.mutation<Answer<typeof routes.arm>, Params<typeof routes.arm> & Body<typeof routes.arm>>({
       query: ({ site, id, ...body }) => send(routes.arm, { site, id }, body),
