@@ -56,7 +56,7 @@ export function Holidays({ access }: { access: Access }) {
                   {...form.register(`holidays.${i}.name`)}
                   aria-label={`Name of holiday ${i + 1}`}
                   placeholder="name"
-                  className="input w-56"
+                  className="input w-80"
                   maxLength={120}
                 />
                 <input
@@ -65,7 +65,7 @@ export function Holidays({ access }: { access: Access }) {
                   aria-label={`Day of holiday ${i + 1}`}
                   className="input w-40 font-mono"
                 />
-                <span className="w-24 text-ink-2">{weekdayWords(typed?.[i]?.date)}</span>
+                <span className="w-24 text-ink-2">{typed?.[i]?.yearly ? '' : weekdayWords(typed?.[i]?.date)}</span>
                 <label className="flex items-center gap-1">
                   <input type="checkbox" className="checkbox checkbox-xs" {...form.register(`holidays.${i}.yearly`)} />
                   every year
