@@ -9,7 +9,8 @@ import { trailEntrySchema } from './trail.ts';
 
 const text = (most: number) => z.string().trim().max(most);
 
-const fields = {
+/** What is kept of a cardholder in words. */
+export const cardholderFields = {
   name,
   department: text(120),
   organisation: text(120),
@@ -45,20 +46,20 @@ export type OneCardholder = z.infer<typeof oneCardholderSchema>;
 
 export const newCardholderSchema = z.strictObject({
   name,
-  department: fields.department.default(''),
-  organisation: fields.organisation.default(''),
-  kind: fields.kind.default(''),
-  contact: fields.contact.default(''),
+  department: cardholderFields.department.default(''),
+  organisation: cardholderFields.organisation.default(''),
+  kind: cardholderFields.kind.default(''),
+  contact: cardholderFields.contact.default(''),
   notes: notes.default(''),
 });
 
 export const changedCardholderSchema = z.strictObject({
   revision: z.number().int(),
   name: name.optional(),
-  department: fields.department.optional(),
-  organisation: fields.organisation.optional(),
-  kind: fields.kind.optional(),
-  contact: fields.contact.optional(),
+  department: cardholderFields.department.optional(),
+  organisation: cardholderFields.organisation.optional(),
+  kind: cardholderFields.kind.optional(),
+  contact: cardholderFields.contact.optional(),
   notes: notes.optional(),
 });
 
@@ -74,8 +75,8 @@ export const cardholdersQuerySchema = z.object({
 
 /** What an organisation or a kind of cardholder brings to those who are of it; both where both are named. */
 const bringsSchema = z.strictObject({
-  organisation: fields.organisation,
-  kind: fields.kind,
+  organisation: cardholderFields.organisation,
+  kind: cardholderFields.kind,
   groups: accessGroupSchema.shape.rights.element.shape.schedule.array().max(60),
   /** How many days a card of theirs lives; null for no end. */
   days: z.number().int().min(1).max(36_500).nullable(),

@@ -27,6 +27,7 @@ export * from './numbers.ts';
 export * from './operators.ts';
 export * from './pad.ts';
 export { bitsSchema, idSchema } from './parts.ts';
+export * from './peopleSheets.ts';
 export * from './permissions.ts';
 export * from './plans.ts';
 export * from './readerPlans.ts';

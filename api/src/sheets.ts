@@ -7,6 +7,15 @@ import { route } from './route.ts';
 /** So many rows are sent at once. */
 export const MOST_SHEET_ROWS = 10_000;
 
+/** A row that cannot be entered, and why. */
+export const refusedRowSchema = z.object({
+  row: z.number().int(),
+  message: z.string(),
+  hint: z.string().optional(),
+  where: whereSchema.optional(),
+});
+export type RefusedRow = z.infer<typeof refusedRowSchema>;
+
 /** A row as it stands in the sheet: what of it cannot be is told row by row. */
 export const sheetRowSchema = z.strictObject({
   /** Its number in the sheet, from 1. */
@@ -37,14 +46,7 @@ export const sheetReviewSchema = z.object({
   inStock: z.number().int(),
   /** People who are not among the cardholders yet, the first hundred by name. */
   newHolders: z.object({ count: z.number().int(), names: z.array(z.string()) }),
-  bad: z.array(
-    z.object({
-      row: z.number().int(),
-      message: z.string(),
-      hint: z.string().optional(),
-      where: whereSchema.optional(),
-    }),
-  ),
+  bad: z.array(refusedRowSchema),
 });
 export type SheetReview = z.infer<typeof sheetReviewSchema>;
 

@@ -43,6 +43,12 @@ export const router = createBrowserRouter([
                 }),
               },
               {
+                path: 'stock/people/sheet',
+                lazy: async () => ({
+                  Component: (await import('../features/stock/sheet/PeopleSheetScreen.tsx')).PeopleSheetScreen,
+                }),
+              },
+              {
                 path: 'stock/people/:person?',
                 lazy: async () => ({
                   Component: (await import('../features/stock/people/PeopleScreen.tsx')).PeopleScreen,

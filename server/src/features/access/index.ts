@@ -1,3 +1,6 @@
 /** Access: who may pass which doors and when, reviewed before it is changed. */
+
+export { type Move, movesReviewed } from './review.ts';
 export { accessRoutes } from './routes.ts';
-export { saveChange } from './save.ts';
+export { saveChange, saveMoves } from './save.ts';
+export { stateOf } from './state.ts';

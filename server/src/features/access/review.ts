@@ -15,6 +15,7 @@ import {
 import { ALWAYS, wallClock } from '@rawbits/core/access/schedule';
 import { and, eq, inArray } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
+import { groupedBy } from '../../platform/lists/lists.ts';
 import { invalid, notFound } from '../../platform/problem/problem.ts';
 import { cardholderTable, cardTable } from '../cards/index.ts';
 import { controllerTable } from '../doors/index.ts';
@@ -47,11 +48,22 @@ async function movers(
 ): Promise<Subject[]> {
   const people = await peopleNamed(db, siteId, holders);
   if (people.length < new Set(holders).size) throw invalid('holders', 'Not all of them are cardholders of this site.');
-  const bySet = new Map<string, typeof people>();
-  for (const person of people) bySet.set(String(person.set), [...(bySet.get(String(person.set)) ?? []), person]);
-  return [...bySet.values()].map((some) => ({
-    was: some[0]!.groups,
-    is: moved(some[0]!.groups, add, remove),
+  return together(people.map(({ name, groups }) => ({ name, was: groups, is: moved(groups, add, remove) })));
+}
+
+/** Somebody who comes into groups or leaves them; one who was not there before was in none. */
+export interface Move {
+  name: string;
+  was: readonly string[];
+  is: readonly string[];
+}
+
+/** Those who move alike count as one. */
+function together(moves: readonly Move[]): Subject[] {
+  const alike = groupedBy(moves, ({ was, is }) => `${was.join()} ${is.join()}`);
+  return [...alike.values()].map((some) => ({
+    was: some[0]!.was,
+    is: some[0]!.is,
     count: async () => some.length,
     names: async (_db, most) => some.slice(0, most).map(({ name }) => name),
   }));
@@ -98,16 +110,45 @@ export interface Reviewed {
 export async function reviewed(db: Queryable, siteId: string, before: State, change: AccessChange): Promise<Reviewed> {
   const { state: after, id } = changed(before, change);
   const subjects = await subjectsOf(db, siteId, change);
+  const isMove = change.kind === 'members' || change.kind === 'card';
+  const review = await effectOn(db, siteId, { before, after, isMove, what: change }, subjects);
+  return { review, after, id };
+}
+
+/** What it does that people come into groups and leave them; costs as `reviewed`. */
+export const movesReviewed = (
+  db: Queryable,
+  siteId: string,
+  state: State,
+  moves: readonly Move[],
+): Promise<AccessReview> =>
+  effectOn(db, siteId, { before: state, after: state, isMove: moves.length > 0, what: moves }, together(moves));
+
+interface Effect {
+  before: State;
+  after: State;
+  /** People come and go; doors, groups and schedules stay. */
+  isMove: boolean;
+  /** What is seen stands for this, too. */
+  what: unknown;
+}
+
+async function effectOn(
+  db: Queryable,
+  siteId: string,
+  { before, after, isMove, what }: Effect,
+  subjects: readonly Subject[],
+): Promise<AccessReview> {
   const [was, is] = [rightsIn(before), rightsIn(after)];
   const doors = [...new Set([...before.doors, ...after.doors].map((door) => door.id))];
   const changes = differences(was, is, doors, subjects, today(before.zone));
   const gains = await inWords(db, before, after, subjects, changes, ({ gains: some }) => some);
   const losses = await inWords(db, before, after, subjects, changes, ({ loses }) => loses);
   const breaks = await broken(db, siteId, before, after, subjects);
-  const controllers = await controllersOf(db, siteId, before, after, change);
-  const text = canonicalJson({ change, gains, losses, breaks });
+  const controllers = await controllersOf(db, siteId, before, after, isMove);
+  const text = canonicalJson({ change: what, gains, losses, breaks });
   const seen = createHash('sha256').update(text).digest('hex').slice(0, 40);
-  return { review: { gains, losses, breaks, controllers, seen }, after, id };
+  return { gains, losses, breaks, controllers, seen };
 }
 
 async function inWords(
@@ -216,9 +257,8 @@ async function controllersOf(
   siteId: string,
   before: State,
   after: State,
-  change: AccessChange,
+  isMove: boolean,
 ): Promise<string[]> {
-  const isMove = change.kind === 'members' || change.kind === 'card';
   const guarded = ({ doors }: State) => doors.filter(({ byGroups }) => byGroups);
   const touched = new Set<string>();
   for (const door of [...guarded(before), ...guarded(after)]) {

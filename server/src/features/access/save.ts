@@ -1,7 +1,8 @@
 /** Saving a change of rights: only with the review that was looked at, where somebody loses something by it. */
-import type { AccessChange } from '@rawbits/api';
+import type { AccessChange, AccessReview } from '@rawbits/api';
 import { and, eq, inArray, sql } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
+import { groupedBy } from '../../platform/lists/lists.ts';
 import { conflict, HttpProblem } from '../../platform/problem/problem.ts';
 import type { Record } from '../../platform/trail/change.ts';
 import { cardholderTable, cardTable, noteChanges } from '../cards/index.ts';
@@ -15,7 +16,7 @@ import {
   takeTurn,
 } from '../rights/index.ts';
 import { peopleNamed } from './people.ts';
-import { moved, type Reviewed, reviewed } from './review.ts';
+import { type Move, moved, type Reviewed, reviewed } from './review.ts';
 import { assertionsOf, type State, stateOf } from './state.ts';
 
 interface Saving {
@@ -34,7 +35,7 @@ export async function saveChange(
   await takeTurn(tx, siteId);
   const before = await stateOf(tx, siteId);
   const result = await reviewed(tx, siteId, before, change);
-  checkSeen(result, seen, breaking);
+  checkSeen(result.review, seen, breaking);
   if (change.kind === 'members') await moveMembers(tx, record, siteId, before, change);
   else if (change.kind === 'card') await hangOn(tx, record, siteId, before, change);
   else {
@@ -47,7 +48,8 @@ export async function saveChange(
   return result.id;
 }
 
-function checkSeen({ review }: Reviewed, seen: string | undefined, breaking: boolean): void {
+/** Throws where what is saved is not what was looked at, or breaks an assertion that nobody said is to be broken. */
+function checkSeen(review: AccessReview, seen: string | undefined, breaking: boolean): void {
   if (seen !== undefined && seen !== review.seen)
     throw conflict(
       'reviewed-other',
@@ -209,6 +211,28 @@ function noteInTrail(record: Record, before: State, { after, id, review }: Revie
 const named = ({ groups }: State, ids: readonly string[]): string[] =>
   ids.map((id) => groups.find((group) => group.id === id)?.name ?? id);
 
+/** Saves who of some people is in which groups, as it was reviewed; the turn is taken, and they are on file. */
+export async function saveMoves(
+  tx: Queryable,
+  record: Record,
+  siteId: string,
+  { moves, review, breaking }: { moves: readonly (Move & { id: string })[]; review: AccessReview; breaking: boolean },
+): Promise<void> {
+  checkSeen(review, review.seen, breaking);
+  if (moves.length === 0) return;
+  for (const some of groupedBy(moves, ({ is }) => is.join()).values()) {
+    const groupSetId = await groupSetOf(tx, siteId, some[0]!.is);
+    for (const { id } of some) await tx.update(cardholderTable).set({ groupSetId }).where(eq(cardholderTable.id, id));
+  }
+  await reviseCardsOf(
+    tx,
+    record,
+    siteId,
+    moves.map(({ id }) => id),
+  );
+  record.announce('access');
+}
+
 async function moveMembers(
   tx: Queryable,
   record: Record,
@@ -231,8 +255,11 @@ async function moveMembers(
     });
     moving.push(id);
   }
-  if (moving.length === 0) return;
-  await revise(tx, siteId, and(eq(cardTable.siteId, siteId), inArray(cardTable.holderId, moving))!);
+  if (moving.length > 0) await reviseCardsOf(tx, record, siteId, moving);
+}
+
+async function reviseCardsOf(tx: Queryable, record: Record, siteId: string, moving: readonly string[]): Promise<void> {
+  await revise(tx, siteId, and(eq(cardTable.siteId, siteId), inArray(cardTable.holderId, [...moving]))!);
   record.announce('cardholders', { ids: moving.slice(0, 50) });
   record.announce('cards');
   record.announce('controllers');

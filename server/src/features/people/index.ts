@@ -5,6 +5,7 @@ import { erase, exported } from './personalData.ts';
 import { photograph, setPhotograph } from './photograph.ts';
 import { setPin } from './pin.ts';
 import { rules, setRules } from './rules.ts';
+import { enterSheet, reviewSheet, sheetOut } from './sheet.ts';
 
 export { rulesOf } from './rules.ts';
 export { cardholderRulesTable, photographTable, pinTable } from './tables.ts';
@@ -20,4 +21,7 @@ export const cardholderRoutes = [
   erase,
   rules,
   setRules,
+  sheetOut,
+  reviewSheet,
+  enterSheet,
 ];

@@ -11,7 +11,7 @@ import { takeTurn } from '../rights/index.ts';
 import { broughtTo, rulesOf } from './rules.ts';
 
 /** How many cards each of some cardholders holds. */
-async function cardsHeld(db: Queryable, ids: readonly string[]): Promise<Map<string, number>> {
+export async function cardsHeld(db: Queryable, ids: readonly string[]): Promise<Map<string, number>> {
   if (ids.length === 0) return new Map();
   const rows = await db
     .select({ holderId: cardTable.holderId, cards: count() })

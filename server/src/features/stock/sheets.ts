@@ -6,6 +6,7 @@ import { and, eq, inArray } from 'drizzle-orm';
 import type { z } from 'zod';
 import { isDuplicate, newId, type Queryable } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
+import { chunks } from '../../platform/lists/lists.ts';
 import { conflict } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
 import { bitsOf, boxTable, cardholderTable, cardTable, countCards, numberKey } from '../cards/index.ts';
@@ -35,9 +36,6 @@ interface Reviewed {
   known: Map<string, string>;
   fresh: Map<string, { name: string; department: string }>;
 }
-
-const chunks = <T>(all: readonly T[], size: number): T[][] =>
-  Array.from({ length: Math.ceil(all.length / size) }, (_, i) => all.slice(i * size, (i + 1) * size));
 
 /** A card at the beginning of a sentence. */
 const called = (card: Called): string => nameOf(card).replace('card', 'Card');

@@ -1,4 +1,11 @@
-import { type Answer, type Body, type Params, type Query, cardholderApi as routes } from '@rawbits/api';
+import {
+  type Answer,
+  type Body,
+  type Params,
+  type Query,
+  cardholderApi as routes,
+  peopleSheetApi as sheets,
+} from '@rawbits/api';
 import { api } from '../api/api.ts';
 import { ask, send } from '../api/ask.ts';
 
@@ -41,6 +48,23 @@ export const peopleApi = api.injectEndpoints({
       query: ({ revision, ...params }) => ask(routes.erase, params, { revision }),
       invalidatesTags: ['Cardholders', 'Cards', 'Events', 'Controllers'],
     }),
+    peopleOut: build.query<Answer<typeof sheets.out>, Params<typeof sheets.out> & Query<typeof sheets.out>>({
+      query: ({ site, ...query }) => ask(sheets.out, { site }, query),
+      keepUnusedDataFor: 0,
+    }),
+    reviewPeople: build.mutation<
+      Answer<typeof sheets.review>,
+      Params<typeof sheets.review> & { sheet: Body<typeof sheets.review> }
+    >({
+      query: ({ site, sheet }) => send(sheets.review, { site }, sheet),
+    }),
+    enterPeople: build.mutation<
+      Answer<typeof sheets.enter>,
+      Params<typeof sheets.enter> & { sheet: Body<typeof sheets.enter> }
+    >({
+      query: ({ site, sheet }) => send(sheets.enter, { site }, sheet),
+      invalidatesTags: ['Cards', 'Cardholders', 'Controllers', 'Access'],
+    }),
     cardholderRules: build.query<Answer<typeof routes.rules>, string>({
       query: (site) => ask(routes.rules, { site }),
       providesTags: ['Cardholders'],
@@ -63,6 +87,9 @@ export const {
   useSetPhotographMutation,
   useLazyExportPersonQuery,
   useErasePersonMutation,
+  useLazyPeopleOutQuery,
+  useReviewPeopleMutation,
+  useEnterPeopleMutation,
   useCardholderRulesQuery,
   useSetCardholderRulesMutation,
 } = peopleApi;

@@ -8,6 +8,7 @@ import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
 import { DataTable } from '../../../platform/table/DataTable.tsx';
 import { StockTabs } from '../StockTabs.tsx';
+import { AsSheet } from './AsSheet.tsx';
 import { NewPerson } from './NewPerson.tsx';
 import { OnePerson } from './OnePerson.tsx';
 import { Rules } from './Rules.tsx';
@@ -57,6 +58,12 @@ export function PeopleScreen() {
           who hold no card
         </label>
         <span className="ml-auto flex gap-2">
+          <AsSheet />
+          {may('keep cards') && (
+            <Link to={`/${id}/stock/people/sheet`} className="btn btn-line">
+              From a sheet
+            </Link>
+          )}
           <Link to={`/${id}/stock/people/${RULES}`} className="btn btn-line">
             Rules
           </Link>

@@ -1,7 +1,8 @@
 /** A sheet as cards: what each column is, by its heading, and each row as it is sent. */
-import type { SheetReview, SheetRow } from '@rawbits/api';
+import type { SheetRow } from '@rawbits/api';
 import { CARD_STATES, type CardState } from '@rawbits/core/access';
 import { beginningOf, endOf } from '../../../platform/words/siteDays.ts';
+import { guessedBy, type Headings, type Mapping, type Sheet, type Told } from './table.ts';
 
 export const COLUMNS = [
   'number',
@@ -15,11 +16,8 @@ export const COLUMNS = [
   'notes',
 ] as const;
 export type Column = (typeof COLUMNS)[number];
-/** What each column of a sheet is; null for one that is left out. */
-export type Mapping = (Column | null)[];
-
 /** Words that people head such columns with (common practice, no source). */
-const HEADINGS: [Column, RegExp][] = [
+const HEADINGS: Headings<Column> = [
   ['facility code', /facility|site code|^fc$|^code$/],
   ['valid from', /from|start|begin/],
   ['valid through', /through|until|till|expir|^to$|valid to|end/],
@@ -31,44 +29,14 @@ const HEADINGS: [Column, RegExp][] = [
   ['number', /number|^no\.?$|^nr\.?$|^id$|card/],
 ];
 
-export interface Sheet {
-  headings: string[];
-  rows: string[][];
-  /** The number of the first row in the file, from 1. */
-  firstRow: number;
-}
-
-/** Cells as a sheet: its first row is a heading where no cell of it is a number. Empty rows are left out at its end. */
-export function sheetOf(cells: string[][]): Sheet {
-  const rows = [...cells];
-  while (rows.length > 0 && rows.at(-1)!.every((cell) => cell.trim() === '')) rows.pop();
-  const [head = []] = rows;
-  const hasHeading = head.some((cell) => cell.trim() !== '') && head.every((cell) => !/^\s*\d+\s*$/.test(cell));
-  const width = Math.max(0, ...rows.map((row) => row.length));
-  const headings = Array.from({ length: width }, (_, i) => (hasHeading ? (head[i] ?? '').trim() : ''));
-  return { headings, rows: hasHeading ? rows.slice(1) : rows, firstRow: hasHeading ? 2 : 1 };
-}
-
 /** What the columns most likely are: by their headings; without any, the first one with numbers is the number. */
-export function guessed({ headings, rows }: Sheet): Mapping {
-  const taken = new Set<Column>();
-  const mapping: Mapping = headings.map((heading) => {
-    const found = HEADINGS.find(([column, words]) => !taken.has(column) && words.test(heading.toLowerCase()))?.[0];
-    if (heading === '' || !found) return null;
-    taken.add(found);
-    return found;
-  });
-  if (taken.has('number')) return mapping;
+export function guessed(sheet: Sheet): Mapping<Column> {
+  const mapping = guessedBy(sheet, HEADINGS);
+  if (mapping.includes('number')) return mapping;
   const free = mapping.findIndex(
-    (column, i) => column === null && rows.slice(0, 20).every((row) => /^\s*\d+\s*$/.test(row[i] ?? '')),
+    (column, i) => column === null && sheet.rows.slice(0, 20).every((row) => /^\s*\d+\s*$/.test(row[i] ?? '')),
   );
   return free < 0 ? mapping : mapping.with(free, 'number');
-}
-
-export interface Told {
-  row: number;
-  message: string;
-  hint?: string;
 }
 
 /** `2026-06-30` or `30.06.2026`; undefined where it is neither, empty for none. */
@@ -84,7 +52,7 @@ function dayFrom(text: string): string | undefined {
 /** The rows as they are sent, and those of which something cannot even be read. */
 export function cardsIn(
   sheet: Sheet,
-  mapping: Mapping,
+  mapping: Mapping<Column>,
   facility: string,
   zone: string,
 ): { rows: SheetRow[]; bad: Told[] } {
@@ -130,23 +98,3 @@ export function cardsIn(
   }
   return { rows, bad };
 }
-
-/** The rows that were refused, as they stand in the sheet, with the reason behind them: to be mended and sent again. */
-export function refusedRows(sheet: Sheet, bad: readonly Told[]): string[][] {
-  const width = sheet.headings.length;
-  const headings = sheet.headings.map((heading, i) => heading || `column ${i + 1}`);
-  return [
-    [...headings, 'row', 'what is wrong'],
-    ...bad.map(({ row, message, hint }) => {
-      const cells = sheet.rows[row - sheet.firstRow] ?? [];
-      return [
-        ...Array.from({ length: width }, (_, i) => cells[i] ?? ''),
-        String(row),
-        [message, hint].filter(Boolean).join(' '),
-      ];
-    }),
-  ];
-}
-
-export const allBad = (own: readonly Told[], review: SheetReview): Told[] =>
-  [...own, ...review.bad].sort((a, b) => a.row - b.row);

@@ -1,7 +1,8 @@
 /** A sheet as cards: columns by their headings, rows by what is written in them, what cannot be read with its reason. */
 import { describe, expect, it } from 'vitest';
 import { fromCsv, toCsv } from '../../../platform/files/csv.ts';
-import { cardsIn, guessed, refusedRows, sheetOf } from './rows.ts';
+import { cardsIn, guessed } from './cardRows.ts';
+import { refusedRows, sheetOf } from './table.ts';
 
 const ZONE = 'Europe/Oslo';
 

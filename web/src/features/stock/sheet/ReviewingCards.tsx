@@ -9,9 +9,9 @@ import { said } from '../../../platform/frame/slice.ts';
 import { useSite } from '../../../platform/site/useSite.ts';
 import { useAppDispatch } from '../../../platform/state/hooks.ts';
 import { counted } from '../../../platform/words/words.ts';
-import { allBad, type cardsIn, refusedRows, type Sheet, type Told } from './rows.ts';
-
-const BAD_SHOWN = 200;
+import type { cardsIn } from './cardRows.ts';
+import { Refused } from './Refused.tsx';
+import { allBad, refusedRows, type Sheet, type Told } from './table.ts';
 
 interface ReviewingProps {
   sheet: Sheet;
@@ -25,7 +25,7 @@ interface ReviewingProps {
   onMend: (csv: string) => void;
 }
 
-export function Reviewing({ sheet, body, own, name, isReady, onEntered, onMend }: ReviewingProps) {
+export function ReviewingCards({ sheet, body, own, name, isReady, onEntered, onMend }: ReviewingProps) {
   const { id: site } = useSite();
   const dispatch = useAppDispatch();
   const [ask, { error, isLoading }] = useReviewSheetMutation();
@@ -62,7 +62,7 @@ export function Reviewing({ sheet, body, own, name, isReady, onEntered, onMend }
   return (
     <div className="flex flex-col gap-3" data-testid="sheet-review">
       {review && <CanBe review={review} />}
-      {bad.length > 0 && <Bad bad={bad} onFile={() => download('rows to mend.csv', refused(), 'text/csv')} />}
+      {bad.length > 0 && <Refused bad={bad} onFile={() => download('rows to mend.csv', refused(), 'text/csv')} />}
       <FailureNote failure={error ?? entering.error} />
       <div className="flex gap-2">
         {review ? (
@@ -103,31 +103,5 @@ function CanBe({ review: { good, held, inStock, newHolders } }: { review: SheetR
         </>
       )}
     </p>
-  );
-}
-
-function Bad({ bad, onFile }: { bad: readonly Told[]; onFile: () => void }) {
-  return (
-    <div className="border-l-4 border-signal pl-3">
-      <p>
-        <strong>{counted(bad.length, 'row')}</strong> cannot: they stay here to be mended once the others are entered.{' '}
-        <button type="button" className="switch-link underline" onClick={onFile}>
-          as CSV, with the reasons
-        </button>
-      </p>
-      {/* A region that scrolls can be scrolled by the keyboard. */}
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: see above */}
-      <ul className="max-h-48 overflow-auto" aria-label="Rows that cannot be entered" tabIndex={0}>
-        {bad.slice(0, BAD_SHOWN).map(({ row, message, hint }) => (
-          <li key={row}>
-            <span className="font-mono text-ink-2">row {row}</span> {message}{' '}
-            {hint && <span className="text-ink-2">{hint}</span>}
-          </li>
-        ))}
-      </ul>
-      {bad.length > BAD_SHOWN && (
-        <p className="text-ink-2">and {bad.length - BAD_SHOWN} more: they are all in the CSV</p>
-      )}
-    </div>
   );
 }
