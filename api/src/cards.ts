@@ -85,10 +85,6 @@ export const replacementSchema = z.strictObject({
   by: z.strictObject({ id: idSchema, revision: z.number().int() }),
 });
 
-/**
- * `search`: the beginning of a number or of a print, a range of numbers (`118400-118599`), code and number (`58/1023`),
- * raw bits in any notation, or the beginning of a holder's name or of a word of it.
- */
 /** Reports on cards, each with what it is about. */
 export const REPORTS = {
   ending: 'issued or active, and ending within 30 days',
@@ -98,17 +94,35 @@ export const REPORTS = {
 export type Report = keyof typeof REPORTS;
 export const REPORT_NAMES = Object.keys(REPORTS) as [Report, ...Report[]];
 
-export const cardQuerySchema = z.object({
+/** What cards are looked for by: all of it at once. */
+export const cardFilterSchema = z.object({
+  /**
+   * The beginning of a number or of a print, a range of numbers (`118400-118599`), code and number (`58/1023`), raw bits
+   * in any notation, or the beginning of a holder's name or of a word of it.
+   */
   search: z.string().max(600).optional(),
-  /** Exactly these bits, under whatever format. */
-  bits: bitsSchema.optional(),
   state: cardStateSchema.optional(),
   /** Only those that a report is about (`REPORTS`). */
   report: z.enum(REPORT_NAMES).optional(),
-  /** Only those of this cardholder. */
-  holder: idSchema.optional(),
   /** Only those of this box; they stand by number. */
   box: idSchema.optional(),
+  formatId: idSchema.optional(),
+  /** Only those with this facility code. */
+  facility: decimal(40).optional(),
+  /** Only those that are in this access group, by their holder or by themselves. */
+  group: idSchema.optional(),
+  /** Only those that were at a door of the site since then. */
+  seenSince: instant.optional(),
+  /** Only those that were not. */
+  notSeenSince: instant.optional(),
+});
+export type CardFilter = z.infer<typeof cardFilterSchema>;
+
+export const cardQuerySchema = cardFilterSchema.extend({
+  /** Exactly these bits, under whatever format. */
+  bits: bitsSchema.optional(),
+  /** Only those of this cardholder. */
+  holder: idSchema.optional(),
   /** The order of what is not searched for; what is found stands by number, print or holder. */
   order: z.enum(['newest', 'number']).default('newest'),
   /** Where the page before ended: its `next`. */
@@ -125,6 +139,40 @@ export const cardPageSchema = z.object({
   /** Where this page ended; null where it is the last. */
   next: z.string().nullable(),
 });
+
+export const savedFilterSchema = z.object({
+  id: idSchema,
+  name,
+  filter: cardFilterSchema,
+  savedBy: z.string(),
+  savedAt: instant,
+});
+export type SavedFilter = z.infer<typeof savedFilterSchema>;
+
+export const filterApi = {
+  list: route({
+    method: 'get',
+    path: '/sites/{site}/card-filters',
+    summary: 'Filters of the cards that were given a name, by name',
+    needs: 'see the site',
+    answers: z.array(savedFilterSchema),
+  }),
+  save: route({
+    method: 'put',
+    path: '/sites/{site}/card-filters',
+    summary: 'Keep a filter under a name, for everybody at the site; one of that name is replaced',
+    needs: 'keep cards',
+    body: z.strictObject({ name, filter: cardFilterSchema.strict() }),
+    answers: savedFilterSchema,
+  }),
+  remove: route({
+    method: 'delete',
+    path: '/sites/{site}/card-filters/{id}',
+    summary: 'Keep a filter no more',
+    needs: 'keep cards',
+    answers: z.object({}),
+  }),
+};
 
 export const cardApi = {
   list: route({

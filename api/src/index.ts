@@ -7,6 +7,7 @@
 export * from './access.ts';
 export * from './approvals.ts';
 export * from './arming.ts';
+export * from './badges.ts';
 export * from './boxes.ts';
 export * from './cardholders.ts';
 export * from './cards.ts';

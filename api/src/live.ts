@@ -23,6 +23,7 @@ export const feedEntrySchema = z.object({
     'runs',
     'access',
     'arming',
+    'filters',
   ]),
   data: z.unknown(),
 });

@@ -10,7 +10,9 @@ import { boxLabelSchema } from '@rawbits/core/box';
 import { formatSchema } from '@rawbits/core/format';
 import { translationSchema } from '@rawbits/core/translate';
 import { z } from 'zod';
+import { markSchema } from './badges.ts';
 import { cardholderRulesSchema, photographSchema } from './cardholders.ts';
+import { cardFilterSchema } from './cards.ts';
 import { caseSpecimenSchema, questionsSchema, settledForSchema } from './cases.ts';
 import { deviceSchema } from './doors.ts';
 import { STOPS } from './events.ts';
@@ -83,6 +85,7 @@ export const siteLineSchema = z.discriminatedUnion('kind', [
     notes: notes.optional(),
   }),
   z.strictObject({ kind: z.literal('photograph'), holder: idSchema, ...photographSchema.shape }),
+  z.strictObject({ kind: z.literal('mark'), ...markSchema.shape }),
   z.strictObject({
     kind: z.literal('box'),
     id: idSchema,
@@ -151,6 +154,14 @@ export const siteLineSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('assertion'), ...accessAssertionSchema.shape }),
   /** PINs are kept under a key of the installation, and go with nobody. */
   z.strictObject({ kind: z.literal('cardholder rules'), ...cardholderRulesSchema.omit({ revision: true }).shape }),
+  /** A filter of the cards; what it names of box and group stands before it. */
+  z.strictObject({
+    kind: z.literal('saved filter'),
+    name,
+    filter: cardFilterSchema,
+    savedBy: person,
+    savedAt: instant,
+  }),
   z.strictObject({
     kind: z.literal('case'),
     id: idSchema,

@@ -1,6 +1,7 @@
 /** Every route of the API, in the order of the work. */
 
 import { accessRoutes } from './features/access/index.ts';
+import { badgeRoutes } from './features/badges/index.ts';
 import { boxRoutes, numberRoutes } from './features/boxes/index.ts';
 import { caseRoutes } from './features/cases/index.ts';
 import { doorRoutes, eventRoutes, rightsTouched } from './features/doors/index.ts';
@@ -19,7 +20,7 @@ import { type LogIngest, rigRoutes } from './features/rig/index.ts';
 import { runRoutes } from './features/runs/index.ts';
 import { sessionRoutes } from './features/session/index.ts';
 import { siteRoutes } from './features/sites/index.ts';
-import { cardRoutes, sheetRoutes } from './features/stock/index.ts';
+import { cardRoutes, filterRoutes, sheetRoutes } from './features/stock/index.ts';
 import { tokenRoutes } from './features/tokens/index.ts';
 import { trailRoutes } from './features/trail/index.ts';
 import { transferRoutes } from './features/transfer/index.ts';
@@ -41,7 +42,9 @@ export const allRoutes = (ingest: () => LogIngest): RouteSpec[] => [
   ...dryRunRoutes,
   ...translationRoutes,
   ...cardholderRoutes,
+  ...badgeRoutes,
   ...cardRoutes,
+  ...filterRoutes,
   ...boxRoutes,
   ...numberRoutes,
   ...sheetRoutes,

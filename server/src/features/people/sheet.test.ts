@@ -93,11 +93,13 @@ describe('a sheet of people', () => {
 
   it('asks rather than guesses whom a row means', async () => {
     await add({ name: 'Eli Sand', department: 'Dock' });
+    const { id: other } = await admin.do('POST', '/sites', { name: 'Gull Holm', shortName: 'Gull' });
+    const { id: stranger } = await admin.do('POST', `/sites/${other}/cardholders`, { name: 'Eli Sand' });
     const wrong = rows([
       { name: 'Eli Sand', department: 'Labs' },
       { name: 'Bård Nes' },
       { name: '' },
-      { id: 'nobody', name: 'Eli Sand' },
+      { id: stranger, name: 'Eli Sand' },
       { name: 'Una Berg', groups: 'Cold store' },
       { name: 'Una Holm' },
       { name: 'una holm', groups: 'Wet labs' },
@@ -107,7 +109,7 @@ describe('a sheet of people', () => {
       [2, 'Eli Sand on file is of Dock, and not of Labs.'],
       [3, 'Several cardholders are called Bård Nes.'],
       [4, 'It has no name.'],
-      [5, 'Nobody at this site is nobody.'],
+      [5, `Nobody at this site is ${stranger}.`],
       [6, 'No access group is called Cold store.'],
       [8, 'una holm stands in row 7, too.'],
     ]);

@@ -3,7 +3,7 @@
  * print, a range of numbers, its raw bits in any notation, or who holds it. Each way is a walk along an index, one after
  * the other; a card that several find stands where the first of them has it.
  */
-import type { Report } from '@rawbits/api';
+import type { cardQuerySchema } from '@rawbits/api';
 import { intake } from '@rawbits/core/intake';
 import { and, asc, desc, eq, gt, gte, inArray, like, lt, lte, or, type SQL, sql } from 'drizzle-orm';
 import type { MySqlColumn } from 'drizzle-orm/mysql-core';
@@ -11,7 +11,7 @@ import { z } from 'zod';
 import type { Queryable } from '../../platform/database/index.ts';
 import { invalid } from '../../platform/problem/problem.ts';
 import { cardsOnFile, cardTable, escaped, holdersNamed, numberKey } from '../cards/index.ts';
-import { isIn } from './reports.ts';
+import { narrowing } from './filters.ts';
 
 /** Finds are counted so far. */
 const COUNTED = 1000;
@@ -23,19 +23,7 @@ interface Walk {
   newestFirst?: boolean;
 }
 
-export interface CardQuery {
-  search?: string | undefined;
-  /** Exactly these bits. */
-  bits?: string | undefined;
-  state?: string | undefined;
-  report?: Report | undefined;
-  holder?: string | undefined;
-  /** Only the cards of this box. */
-  box?: string | undefined;
-  order: 'newest' | 'number';
-  after?: string | undefined;
-  limit: number;
-}
+export type CardQuery = z.output<typeof cardQuerySchema>;
 
 export interface Found {
   ids: string[];
@@ -125,9 +113,7 @@ export async function findCards(db: Queryable, siteId: string, query: CardQuery)
   const cursor = query.after === undefined ? undefined : readCursor(query.after);
   const own = and(
     eq(cardTable.siteId, siteId),
-    query.state === undefined ? undefined : eq(cardTable.state, query.state),
-    query.box === undefined ? undefined : eq(cardTable.boxId, query.box),
-    query.report && isIn(query.report),
+    await narrowing(db, siteId, query),
     query.holder === undefined ? undefined : eq(cardTable.holderId, query.holder),
   );
   const of = (index: number) =>
@@ -151,29 +137,17 @@ export async function findCards(db: Queryable, siteId: string, query: CardQuery)
   }
   // Where all of them are on the first page they are counted.
   if (cursor === undefined && next === null) return { ids, next, total: ids.length, more: false };
-  return {
-    ids,
-    next,
-    ...(await totalOf(
-      db,
-      siteId,
-      query.bits ?? (search || (query.report ?? query.box ?? query.holder ?? '')),
-      query.state,
-      walks.length,
-      of,
-    )),
-  };
+  const { state, order: _, limit: __, after: ___, ...asked } = query;
+  const all = Object.values(asked).every((value) => value === undefined || value === '');
+  if (all) return { ids, next, total: await cardsOnFile(db, siteId, state), more: false };
+  return { ids, next, ...(await totalOf(db, walks.length, of)) };
 }
 
 async function totalOf(
   db: Queryable,
-  siteId: string,
-  search: string,
-  state: string | undefined,
   walks: number,
   of: (index: number) => SQL | undefined,
 ): Promise<Pick<Found, 'total' | 'more'>> {
-  if (search === '') return { total: await cardsOnFile(db, siteId, state), more: false };
   let total = 0;
   for (let index = 0; index < walks && total <= COUNTED; index++) {
     const some = db

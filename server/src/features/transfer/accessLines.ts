@@ -6,7 +6,8 @@ import { cardholderTable, cardTable } from '../cards/index.ts';
 import { doorTable } from '../doors/index.ts';
 import { cardholderRulesTable } from '../people/index.ts';
 import { accessGroupTable, assertionTable, calendarTable, groupSetOf, scheduleTable } from '../rights/index.ts';
-import { checkAll, checkNamed, insert, own, type Takes, type Taking } from './taking.ts';
+import { savedFilterTable } from '../stock/index.ts';
+import { checkAll, checkNamed, insert, moment, own, type Takes, type Taking } from './taking.ts';
 
 /** Schedules have names of their own here, but for the one that is there by itself. */
 const scheduleHere = (taking: Taking, theirs: string): string => (theirs === ALWAYS.id ? theirs : own(taking, theirs));
@@ -80,6 +81,17 @@ export const ACCESS_KINDS: { [K in SiteLine['kind']]?: Takes<K> } = {
       brings: brings.map((rule) => ({ ...rule, groups: rule.groups.map((group) => own(taking, group)) })),
     }));
   },
+  'saved filter': (tx, taking, lines) =>
+    insert(tx, savedFilterTable, lines, ({ line: { name, filter, savedBy, savedAt }, row }) => ({
+      id: own(taking, `saved filter ${row}`),
+      ...{ siteId: taking.siteId, name, savedBy, savedAt: moment(savedAt) },
+      filter: {
+        ...filter,
+        ...(filter.box && { box: own(taking, filter.box) }),
+        ...(filter.group && { group: own(taking, filter.group) }),
+        ...(filter.formatId && { formatId: taking.formats.get(filter.formatId) ?? filter.formatId }),
+      },
+    })),
   assertion: async (tx, taking, lines) => {
     await checkAll(tx, taking, doorTable, lines, ({ doors }) => doors, 'door');
     await checkAll(tx, taking, accessGroupTable, lines, ({ but }) => but, 'access group');

@@ -3,6 +3,7 @@ import { eq } from 'drizzle-orm';
 import { inTransaction } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
 import { type JobRow, jobTable, tell } from '../../platform/jobs/index.ts';
+import { markTable } from '../badges/index.ts';
 import { boxCountTable, boxTable, cardCountTable, cardholderTable, cardTable } from '../cards/index.ts';
 import { caseSpecimenTable, caseTable } from '../cases/index.ts';
 import { controllerTable, doorTable, eventTable, readerTable } from '../doors/index.ts';
@@ -10,6 +11,7 @@ import { facilityCodeTable } from '../facilityCodes/index.ts';
 import { cardholderRulesTable, photographTable } from '../people/index.ts';
 import { readTable } from '../reads/index.ts';
 import { accessGroupTable, assertionTable, calendarTable, groupSetTable, scheduleTable } from '../rights/index.ts';
+import { savedFilterTable } from '../stock/index.ts';
 import { translationTable } from '../translations/index.ts';
 
 /** The kind of its job. */
@@ -23,6 +25,8 @@ const TABLES = [
   caseTable,
   cardholderRulesTable,
   photographTable,
+  markTable,
+  savedFilterTable,
   assertionTable,
   accessGroupTable,
   scheduleTable,

@@ -1,11 +1,12 @@
 /** A whole site as lines of a file, as it is at one moment; page by page, so that memory stays flat. */
 import { createHash } from 'node:crypto';
-import { type SettledFor, SITE_FILE, type SiteLine } from '@rawbits/api';
+import { type CardFilter, type SettledFor, SITE_FILE, type SiteLine } from '@rawbits/api';
 import type { AccessAssertion, Way } from '@rawbits/core/access/rights';
 import { and, asc, eq, gt, isNotNull, type SQL } from 'drizzle-orm';
 import type { MySqlColumn, MySqlTable } from 'drizzle-orm/mysql-core';
 import type { Queryable } from '../../platform/database/index.ts';
 import { trailTable } from '../../platform/trail/tables.ts';
+import { markTable } from '../badges/index.ts';
 import { boxTable, cardCountTable, cardholderTable, cardTable } from '../cards/index.ts';
 import { caseTable, specimensOf } from '../cases/index.ts';
 import { acceptedBy, controllerTable, doorTable, eventTable, readerTable } from '../doors/index.ts';
@@ -15,6 +16,7 @@ import { photographTable, rulesOf } from '../people/index.ts';
 import { readTable } from '../reads/index.ts';
 import { assertionTable, groupSetTable, sitesRights } from '../rights/index.ts';
 import { siteTable } from '../sites/index.ts';
+import { savedFilterTable } from '../stock/index.ts';
 import { translationTable } from '../translations/index.ts';
 
 const PAGE = 1000;
@@ -127,6 +129,8 @@ async function* cardLines(tx: Queryable, siteId: string): AsyncGenerator<SiteLin
   const pictures = eq(photographTable.siteId, siteId);
   for await (const { holderId, type, data } of rowsOf(tx, photographTable, pictures, photographTable.holderId))
     yield { kind: 'photograph', holder: holderId, type: type as 'image/png', data };
+  for await (const row of rowsOf(tx, markTable, eq(markTable.siteId, siteId), markTable.organisation))
+    yield { kind: 'mark', organisation: row.organisation, data: row.data };
   for await (const row of rowsOf(tx, boxTable, eq(boxTable.siteId, siteId), boxTable.id)) {
     const { id, name, formatId, facility, first, last, print, values, notes, enteredBy, enteredAt } = row;
     yield {
@@ -209,6 +213,9 @@ async function* accessLines(tx: Queryable, siteId: string): AsyncGenerator<SiteL
     yield { kind: 'assertion', ...(JSON.parse(definition) as AccessAssertion) };
   const { revision, ...rules } = await rulesOf(tx, siteId);
   if (revision > 0) yield { kind: 'cardholder rules', ...rules };
+  const filters = eq(savedFilterTable.siteId, siteId);
+  for await (const { name, filter, savedBy, savedAt } of rowsOf(tx, savedFilterTable, filters, savedFilterTable.id))
+    yield { kind: 'saved filter', name, filter: filter as CardFilter, savedBy, savedAt: at(savedAt) };
 }
 
 async function* caseLines(tx: Queryable, siteId: string): AsyncGenerator<SiteLine> {

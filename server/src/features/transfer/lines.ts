@@ -4,6 +4,7 @@ import { Bits } from '@rawbits/core/bits';
 import { countOf } from '@rawbits/core/box';
 import { failureOf } from '@rawbits/core/failure';
 import { derivedId, type Queryable } from '../../platform/database/index.ts';
+import { markTable } from '../badges/index.ts';
 import { boxTable, cardholderTable, cardTable, countCards, numberKey } from '../cards/index.ts';
 import { caseTable, putSpecimens } from '../cases/index.ts';
 import { addReader, controllerTable, doorTable, eventTable, readerTable } from '../doors/index.ts';
@@ -63,6 +64,8 @@ const KINDS: { [K in SiteLine['kind']]?: Takes<K> } = {
       setAt: new Date(),
     }));
   },
+  mark: (tx, { siteId }, lines) =>
+    insert(tx, markTable, lines, ({ line: { organisation, data } }) => ({ siteId, organisation, data })),
   box: (tx, taking, lines) =>
     insert(tx, boxTable, lines, ({ line: { kind: _, ...line }, row }) => ({
       ...line,

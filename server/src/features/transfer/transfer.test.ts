@@ -42,6 +42,9 @@ async function fill({ administrator, site }: House): Promise<void> {
   await change({ kind: 'members', add: [group], remove: [], holders: [holder.id] }, 'memberships');
   const photograph = { type: 'image/png', data: 'iVBORw0KGgo=' };
   await administrator.do('PUT', `${at}/cardholders/${holder.id}/photograph`, { photograph });
+  await administrator.do('PUT', `${at}/marks`, { organisation: 'Kelp Line', data: PIXEL });
+  const filter = { group, state: 'active', formatId: '26-8-16' };
+  await administrator.do('PUT', `${at}/card-filters`, { name: 'Divers at work', filter });
   await administrator.do('PUT', `${at}/cardholder-rules`, {
     ...{ pinDigits: 6, pinsDiffer: true, revision: 0 },
     brings: [{ organisation: '', kind: 'visitor', groups: [group], days: 14 }],
@@ -69,6 +72,8 @@ async function fill({ administrator, site }: House): Promise<void> {
   });
 }
 
+/** One white pixel. */
+const PIXEL = 'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==';
 const EXPORT = 'application/x-ndjson; charset=utf-8';
 
 describe('a site', () => {

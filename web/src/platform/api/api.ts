@@ -80,6 +80,7 @@ export const api = createApi({
     'Formats',
     'Cards',
     'Cardholders',
+    'Filters',
     'Controllers',
     'Events',
     'Trail',

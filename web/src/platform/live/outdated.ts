@@ -33,6 +33,7 @@ const WHOLE: Record<FeedEntry['kind'], Tag[]> = {
   runs: ['Runs', 'Pad'],
   access: ['Access'],
   arming: ['Arming'],
+  filters: ['Filters'],
 };
 
 /** All that can be stale where entries were missed. */
