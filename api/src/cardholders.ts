@@ -68,6 +68,10 @@ export const cardholdersQuerySchema = z.object({
   search: z.string().max(120).optional(),
   /** Only those who hold no card. */
   without: z.literal('cards').optional(),
+  kind: z.string().max(40).optional(),
+  organisation: z.string().max(120).optional(),
+  /** Only those who are in this access group. */
+  group: idSchema.optional(),
   /** Where the page before ended: its `next`. */
   after: z.string().max(300).optional(),
   limit: z.coerce.number().int().min(1).max(1000).default(200),

@@ -2,6 +2,7 @@
 import {
   accessApi,
   approvalApi,
+  badgeApi,
   type Body,
   boxApi,
   cardApi,
@@ -21,6 +22,7 @@ import { ALWAYS } from '@rawbits/core/access/schedule';
 import { ASSERTION, GEAR_STORE, GROUPS, HOLIDAYS, RULES, SCHEDULES } from './access.ts';
 import { Client } from './client.ts';
 import { fillKeys, PASSPHRASE } from './keys.ts';
+import { markOfTheStation } from './mark.ts';
 import { STAFF_CARD, WORKBOAT_FOB } from './plan.ts';
 import {
   BOXES,
@@ -176,6 +178,7 @@ async function fillAccess(
     return (await client.ask(accessApi.save, { site }, { change, seen })).id!;
   };
   await client.ask(cardholderApi.setRules, { site }, RULES);
+  await client.ask(badgeApi.setMark, { site }, { organisation: '', data: markOfTheStation() });
   await save({ kind: 'holidays', holidays: HOLIDAYS });
   const schedules = new Map([[ALWAYS.name, ALWAYS.id]]);
   for (const schedule of SCHEDULES)

@@ -43,6 +43,12 @@ export const router = createBrowserRouter([
                 }),
               },
               {
+                path: 'stock/people/badges',
+                lazy: async () => ({
+                  Component: (await import('../features/stock/badges/BadgesScreen.tsx')).BadgesScreen,
+                }),
+              },
+              {
                 path: 'stock/people/sheet',
                 lazy: async () => ({
                   Component: (await import('../features/stock/sheet/PeopleSheetScreen.tsx')).PeopleSheetScreen,

@@ -7,7 +7,7 @@ import { handle } from '../../platform/http/app.ts';
 import { change } from '../../platform/trail/change.ts';
 import { saveChange } from '../access/index.ts';
 import { afterCursor, cardholderTable, cardTable, cursorAt, holdersNamed } from '../cards/index.ts';
-import { takeTurn } from '../rights/index.ts';
+import { setsWith, takeTurn } from '../rights/index.ts';
 import { broughtTo, rulesOf } from './rules.ts';
 
 /** How many cards each of some cardholders holds. */
@@ -22,7 +22,7 @@ export async function cardsHeld(db: Queryable, ids: readonly string[]): Promise<
 }
 
 export const list = handle(cardholderApi.list, async ({ app, site, query }) => {
-  const { search = '', without, after, limit } = query;
+  const { search = '', without, kind, organisation, group, after, limit } = query;
   const found = search.trim() === '' ? undefined : await holdersNamed(app.db, site, search.trim());
   if (found?.length === 0) return { cardholders: [], next: null };
   const rows = await app.db
@@ -38,6 +38,11 @@ export const list = handle(cardholderApi.list, async ({ app, site, query }) => {
       and(
         eq(cardholderTable.siteId, site),
         found && inArray(cardholderTable.id, found),
+        kind === undefined ? undefined : eq(cardholderTable.kind, kind),
+        organisation === undefined ? undefined : eq(cardholderTable.organisation, organisation),
+        group === undefined
+          ? undefined
+          : inArray(cardholderTable.groupSetId, ['', ...(await setsWith(app.db, site, group))]),
         without && sql`not exists (select 1 from ${cardTable} where ${cardTable.holderId} = ${cardholderTable.id})`,
         after === undefined ? undefined : afterCursor(after),
       ),

@@ -63,6 +63,12 @@ export async function groupSetOf(tx: Queryable, siteId: string, groups: readonly
   return id;
 }
 
+/** The sets of a site that have a group; costs its sets. */
+export async function setsWith(db: Queryable, siteId: string, group: string): Promise<string[]> {
+  const sets = await db.select().from(groupSetTable).where(eq(groupSetTable.siteId, siteId));
+  return sets.flatMap(({ id, groups }) => ((groups as string[]).includes(group) ? [id] : []));
+}
+
 /** The groups of some sets, by the sets. */
 export async function groupsIn(db: Queryable, sets: readonly (string | null)[]): Promise<Map<string, string[]>> {
   const ids = [...new Set(sets.flatMap((set) => set ?? []))];

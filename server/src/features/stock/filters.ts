@@ -8,7 +8,7 @@ import { change } from '../../platform/trail/change.ts';
 import { boxTable, cardholderTable, cardTable, formatsOnFile } from '../cards/index.ts';
 import { eventTable } from '../doors/index.ts';
 import { adoptedFormats } from '../library/index.ts';
-import { accessGroupTable, groupSetTable } from '../rights/index.ts';
+import { accessGroupTable, setsWith } from '../rights/index.ts';
 import { isIn } from './reports.ts';
 import { savedFilterTable } from './tables.ts';
 
@@ -42,10 +42,7 @@ export async function narrowing(
 
 /** Whether a card is in a group, by itself or by its holder. */
 async function inGroup(db: Queryable, siteId: string, group: string): Promise<SQL | undefined> {
-  const sets = (await db.select().from(groupSetTable).where(eq(groupSetTable.siteId, siteId))).flatMap((set) =>
-    (set.groups as string[]).includes(group) ? [set.id] : [],
-  );
-  const ids = ['', ...sets];
+  const ids = ['', ...(await setsWith(db, siteId, group))];
   const holders = db
     .select({ id: cardholderTable.id })
     .from(cardholderTable)

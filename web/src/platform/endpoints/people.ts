@@ -1,6 +1,7 @@
 import {
   type Answer,
   type Body,
+  badgeApi as badges,
   type Params,
   type Query,
   cardholderApi as routes,
@@ -65,6 +66,21 @@ export const peopleApi = api.injectEndpoints({
       query: ({ site, sheet }) => send(sheets.enter, { site }, sheet),
       invalidatesTags: ['Cards', 'Cardholders', 'Controllers', 'Access'],
     }),
+    badges: build.query<Answer<typeof badges.of>, Params<typeof badges.of> & Body<typeof badges.of>>({
+      query: ({ site, holders }) => send(badges.of, { site }, { holders }),
+      providesTags: ['Cardholders', 'Cards'],
+    }),
+    marks: build.query<Answer<typeof badges.marks>, string>({
+      query: (site) => ask(badges.marks, { site }),
+      providesTags: ['Cardholders'],
+    }),
+    setMark: build.mutation<
+      Answer<typeof badges.setMark>,
+      Params<typeof badges.setMark> & { mark: Body<typeof badges.setMark> }
+    >({
+      query: ({ site, mark }) => send(badges.setMark, { site }, mark),
+      invalidatesTags: ['Cardholders'],
+    }),
     cardholderRules: build.query<Answer<typeof routes.rules>, string>({
       query: (site) => ask(routes.rules, { site }),
       providesTags: ['Cardholders'],
@@ -87,6 +103,9 @@ export const {
   useSetPhotographMutation,
   useLazyExportPersonQuery,
   useErasePersonMutation,
+  useBadgesQuery,
+  useMarksQuery,
+  useSetMarkMutation,
   useLazyPeopleOutQuery,
   useReviewPeopleMutation,
   useEnterPeopleMutation,

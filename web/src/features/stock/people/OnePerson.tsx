@@ -41,9 +41,14 @@ export function OnePerson({ person }: { person: OneCardholder }) {
             changeFrom={(add, remove) => ({ kind: 'members', add, remove, holders: [person.id] })}
           />
         </div>
-        <Link to={`/${site}/stock/people`} className="btn btn-line">
-          Close
-        </Link>
+        <span className="flex shrink-0 gap-2">
+          <Link to={`/${site}/stock/people/badges?holders=${person.id}`} className="btn btn-line">
+            Badge
+          </Link>
+          <Link to={`/${site}/stock/people`} className="btn btn-line">
+            Close
+          </Link>
+        </span>
       </div>
       <PersonPasses person={person} />
       <form onSubmit={submit} className="flex flex-col gap-3 border-t border-faint pt-3" noValidate>

@@ -11,6 +11,7 @@ import { StockTabs } from '../StockTabs.tsx';
 import { AsSheet } from './AsSheet.tsx';
 import { NewPerson } from './NewPerson.tsx';
 import { OnePerson } from './OnePerson.tsx';
+import { ANYBODY, given, PeopleFilter, soughtPeople } from './PeopleFilter.tsx';
 import { Rules } from './Rules.tsx';
 
 const NEW = 'new';
@@ -20,14 +21,9 @@ export function PeopleScreen() {
   const { id, may } = useSite();
   const { person: chosen } = useParams();
   const navigate = useNavigate();
-  const [search, setSearch] = useState('');
-  const [cardless, setCardless] = useState(false);
-  const sought = useDeferredValue(search.trim());
-  const { data, error, isFetching, hasNextPage, fetchNextPage } = usePeopleInfiniteQuery({
-    site: id,
-    search: sought || undefined,
-    without: cardless ? 'cards' : undefined,
-  });
+  const [typed, setSought] = useState(ANYBODY);
+  const sought = soughtPeople(useDeferredValue(typed));
+  const { data, error, isFetching, hasNextPage, fetchNextPage } = usePeopleInfiniteQuery({ site: id, ...sought });
   const people = useMemo(() => data?.pages.flatMap((page) => page.cardholders) ?? [], [data]);
   const isPerson = chosen !== undefined && chosen !== NEW && chosen !== RULES;
   const { currentData: person, error: missing } = usePersonQuery({ site: id, id: chosen ?? '' }, { skip: !isPerson });
@@ -39,25 +35,11 @@ export function PeopleScreen() {
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
         <h1>Stock</h1>
         <StockTabs />
-        <input
-          data-search
-          value={search}
-          onChange={(event) => setSearch(event.target.value)}
-          placeholder="name"
-          aria-label="Search cardholders"
-          className="input w-56"
-          maxLength={120}
-        />
-        <label className="flex items-center gap-2">
-          <input
-            type="checkbox"
-            className="checkbox checkbox-sm"
-            checked={cardless}
-            onChange={(event) => setCardless(event.target.checked)}
-          />
-          who hold no card
-        </label>
+        <PeopleFilter sought={typed} onSought={setSought} people={people} />
         <span className="ml-auto flex gap-2">
+          <Link to={`/${id}/stock/people/badges?${new URLSearchParams(given(sought))}`} className="btn btn-line">
+            Badges
+          </Link>
           <AsSheet />
           {may('keep cards') && (
             <Link to={`/${id}/stock/people/sheet`} className="btn btn-line">
@@ -89,7 +71,7 @@ export function PeopleScreen() {
           label="Cardholders"
           keyOf={(row) => row.id}
           chosen={chosen}
-          empty={isFetching ? 'Loading …' : sought || cardless ? 'Nobody is like that.' : 'No cardholder yet.'}
+          empty={isFetching ? 'Loading …' : typed === ANYBODY ? 'No cardholder yet.' : 'Nobody is like that.'}
           onEnd={hasNextPage && !isFetching ? onEnd : undefined}
         />
         {chosen === NEW && <NewPerson />}
