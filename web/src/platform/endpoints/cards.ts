@@ -24,6 +24,11 @@ export const stockApi = api.injectEndpoints({
         { type: 'Cards', id: pages.length > 1 ? FAR : LIST },
       ],
     }),
+    /** One page of a list, for a file that is made of all of them. */
+    cardPage: build.query<Answer<typeof cardApi.list>, CardsAsked>({
+      query: ({ site, ...query }) => ask(cardApi.list, { site }, query),
+      keepUnusedDataFor: 0,
+    }),
     card: build.query<Answer<typeof cardApi.one>, Params<typeof cardApi.one>>({
       query: (params) => ask(cardApi.one, params),
       providesTags: (_card, _error, { id }) => [{ type: 'Cards', id }],
@@ -89,6 +94,7 @@ export const stockApi = api.injectEndpoints({
 export const {
   useCardsInfiniteQuery,
   useCardQuery,
+  useLazyCardPageQuery,
   useAddCardMutation,
   useChangeCardMutation,
   useReplaceCardMutation,

@@ -36,6 +36,7 @@ const content = (name: string, number: string, printed = ''): Content => ({
   holder: { id: 'h', name, department: 'Wet labs', organisation: '', kind: 'staff', hasPhotograph: false },
   card: { id: 'c', facility: '58', number, printed, state: 'active', validTo: null },
 });
+const GUESTS = { department: 'Visiting scientists', organisation: 'Institute of Cold Waters' };
 const wanted = (design = lengthwise, code: 'barcode' | 'qr' | 'none' = 'barcode') => ({
   ...{ design, code, numberOf: 'number' as const, site: 'Skerry Point' },
 });
@@ -102,7 +103,11 @@ describe('a badge', () => {
     for (const design of DESIGNS)
       for (const code of ['barcode', 'qr'] as const) {
         const sheet = badgeOf(
-          { ...content('Visiting, jogging Ingebrigtsen-Nordskjold', '118406'), photograph: PIXEL, mark: PIXEL },
+          {
+            ...content('Bartholomeus Ingebrigtsen-Nordskjold', '118406'),
+            holder: { ...content('Bartholomeus Ingebrigtsen-Nordskjold', '').holder, ...GUESTS },
+            ...{ photograph: PIXEL, mark: PIXEL },
+          },
           wanted(design, code),
           LETTERING,
         );

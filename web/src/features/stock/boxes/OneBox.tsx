@@ -1,6 +1,5 @@
 /** One box: its numbers, what became of its cards, its cards as a sheet, its label put to the test, and taking it back. */
-import { type Box, boxApi } from '@rawbits/api';
-import { Bits } from '@rawbits/core/bits';
+import { type Box, boxApi, type NamedTranslation } from '@rawbits/api';
 import { cardsOf } from '@rawbits/core/box';
 import type { Format } from '@rawbits/core/format';
 import { useState } from 'react';
@@ -11,6 +10,7 @@ import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
 import { useChangeBoxMutation, useTakeBoxBackMutation } from '../../../platform/endpoints/boxes.ts';
 import { useCardsInfiniteQuery } from '../../../platform/endpoints/cards.ts';
 import { useFormatsQuery } from '../../../platform/endpoints/formats.ts';
+import { useTranslationsQuery } from '../../../platform/endpoints/translations.ts';
 import { toCsv } from '../../../platform/files/csv.ts';
 import { download } from '../../../platform/files/download.ts';
 import { checkedAs } from '../../../platform/forms/checkedAs.ts';
@@ -19,32 +19,21 @@ import { Field } from '../../../platform/forms/Field.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
 import { momentWithZone } from '../../../platform/words/siteDays.ts';
 import { counted } from '../../../platform/words/words.ts';
+import { wayHead, wayOf } from '../toController.ts';
 import { AgainstLabel } from './AgainstLabel.tsx';
 import { statesInWords } from './BoxTable.tsx';
 import { BoxWork } from './BoxWork.tsx';
 
 /** Every card from its print to what a controller compares. */
-export function sheetOf(format: Format, box: Box): string[][] {
-  const head = ['printed', 'facility code', 'number', 'bits', 'raw decimal', 'raw hex', 'raw hex, bytes reversed'];
-  const rows = cardsOf(format, box).map(({ number, printed, bits }) => {
-    const raw = Bits.fromBinary(bits);
-    const bytes = (raw.toHex().length % 2 ? `0${raw.toHex()}` : raw.toHex()).match(/../g)!;
-    return [
-      printed || number,
-      box.facility ?? '',
-      number,
-      bits,
-      raw.toBigInt().toString(),
-      raw.toHex(),
-      bytes.reverse().join(''),
-    ];
-  });
-  return [head, ...rows];
-}
+export const sheetOf = (format: Format, box: Box, translations: readonly NamedTranslation[] = []): string[][] => [
+  wayHead(translations),
+  ...cardsOf(format, box).map((card) => wayOf({ ...card, facility: box.facility }, translations)),
+];
 
 export function OneBox({ box }: { box: Box }) {
   const { id, zone, may } = useSite();
   const { data: formats = [] } = useFormatsQuery(id);
+  const { data: translations } = useTranslationsQuery(id);
   const format = formats.find((f) => f.format.id === box.formatId)?.format;
   return (
     <section className="panel flex min-h-0 flex-col gap-3 overflow-auto p-4" aria-label="One box">
@@ -71,7 +60,7 @@ export function OneBox({ box }: { box: Box }) {
           <button
             type="button"
             className="switch-link underline"
-            onClick={() => download(`${box.name}.csv`, toCsv(sheetOf(format, box)), 'text/csv')}
+            onClick={() => download(`${box.name}.csv`, toCsv(sheetOf(format, box, translations)), 'text/csv')}
           >
             every card with its bits, as CSV
           </button>
