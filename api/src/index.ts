@@ -45,5 +45,6 @@ export * from './tokens.ts';
 export * from './trail.ts';
 export * from './transfer.ts';
 export * from './translations.ts';
+export * from './wholeCards.ts';
 export * from './wire.ts';
 export * from './work.ts';

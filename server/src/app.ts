@@ -20,7 +20,7 @@ import { type LogIngest, rigRoutes } from './features/rig/index.ts';
 import { runRoutes } from './features/runs/index.ts';
 import { sessionRoutes } from './features/session/index.ts';
 import { siteRoutes } from './features/sites/index.ts';
-import { cardRoutes, filterRoutes, sheetRoutes } from './features/stock/index.ts';
+import { cardRoutes, filterRoutes, sheetRoutes, wholeCardRoutes } from './features/stock/index.ts';
 import { tokenRoutes } from './features/tokens/index.ts';
 import { trailRoutes } from './features/trail/index.ts';
 import { transferRoutes } from './features/transfer/index.ts';
@@ -45,6 +45,7 @@ export const allRoutes = (ingest: () => LogIngest): RouteSpec[] => [
   ...badgeRoutes,
   ...cardRoutes,
   ...filterRoutes,
+  ...wholeCardRoutes,
   ...boxRoutes,
   ...numberRoutes,
   ...sheetRoutes,

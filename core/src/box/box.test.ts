@@ -6,6 +6,7 @@ import { CATALOGUE, catalogued } from '../catalogue/index.ts';
 import { decode, encode } from '../codec/index.ts';
 import { failureOf } from '../failure/index.ts';
 import { parseLayoutLine } from '../format/index.ts';
+import { explain } from '../translate/index.ts';
 import {
   againstLabel,
   type BoxLabel,
@@ -53,6 +54,35 @@ describe('the cards of a box', () => {
     expect(cards.length).toBe(65_536);
     const wrong = cards.filter(({ bits, number }, i) => bits !== open26(58, i) || number !== String(i));
     expect(wrong).toEqual([]);
+  });
+
+  it('bear what another device shows for them, where the label says so by a translation', () => {
+    const uid = { ...OPEN_26, ...parseLayoutLine('32 | 1-32 number') };
+    const { translation } = explain([{ a: '04A23B1C', b: '0473670148' }]).explanations[0]!;
+    const box = label({
+      facility: null,
+      first: '77740828',
+      last: '77741100',
+      print: { kind: 'translation', translation },
+    });
+    checkLabel(uid, box);
+    const wrong = cardsOf(uid, box).filter(({ bits, printed }) => {
+      // The four bytes the other way round, as a decimal of ten digits.
+      const bytes = bits.match(/.{8}/g)!.map((byte) => Number.parseInt(byte, 2));
+      const backwards = bytes.reduce((sum, byte, i) => sum + byte * 256 ** i, 0);
+      return printed !== String(backwards).padStart(10, '0');
+    });
+    expect(wrong).toEqual([]);
+    // Of 26 bits nothing is four bytes; and what goes below 0 does at some card between the first and the last.
+    const less = { ...translation, from: 'decimal', order: 'as it is' as const, bits: 32, add: '-77741000' };
+    for (const [format, over] of [
+      [OPEN_26, { print: { kind: 'translation', translation: { ...translation, bits: 8 } } }],
+      [uid, { ...box, print: { kind: 'translation', translation: less } }],
+    ] as const)
+      expect(refusalOf(() => checkLabel(format, label(over as Partial<BoxLabel>)))).toMatchObject({
+        code: 'box-print',
+        where: { field: 'print' },
+      });
   });
 
   it('are the same in pieces', () => {

@@ -3,9 +3,11 @@
  * its cards. Each card is worked out when it is asked for, so that a box costs nothing until then.
  */
 import { z } from 'zod';
+import { Bits } from '../bits/index.ts';
 import { encode, greatestOf } from '../codec/index.ts';
-import { fail } from '../failure/index.ts';
+import { fail, failureOf } from '../failure/index.ts';
 import { type Format, labelOf, printedOf } from '../format/index.ts';
+import { translateCard, translationSchema } from '../translate/index.ts';
 import type { Range } from './ranges.ts';
 
 /** So many cards are entered as one box at most. */
@@ -16,10 +18,12 @@ const decimal = (digits: number) => z.string().regex(new RegExp(`^\\d{1,${digits
 /**
  * What is printed on the cards. `number`: what their format says is printed, the number itself where it says nothing.
  * `run`: numbers of their own, from the one on the first card up or down, as many digits as that one has (zeros in front).
+ * `translation`: what another device shows for the card, the bits in another order, say (`translateCard`).
  */
 export const printRuleSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('number') }),
   z.strictObject({ kind: z.literal('run'), first: decimal(40), order: z.enum(['up', 'down']) }),
+  z.strictObject({ kind: z.literal('translation'), translation: translationSchema }),
 ]);
 export type PrintRule = z.infer<typeof printRuleSchema>;
 
@@ -94,6 +98,43 @@ export function checkLabel(format: Format, label: BoxLabel): void {
     );
   // What is left can only be the layout's own.
   bitsOf(format, label, from);
+  if (print.kind === 'translation') checkTranslated(format, label);
+}
+
+/** So much is kept of a print. */
+const MOST_PRINT = 80;
+
+/**
+ * A translation that suits the first and the last card suits those between: it asks for no more bits than they have. One
+ * that takes something off may go below 0 at any of them: then each is tried.
+ */
+function checkTranslated(format: Format, label: BoxLabel): void {
+  const { print } = label;
+  const { from, to } = rangeOf(label);
+  const isTried = print.kind === 'translation' && print.translation.add.startsWith('-');
+  for (let number = from; number <= to; number = isTried || number === to ? number + 1n : to) {
+    const wrong = failing(() => {
+      const { length } = printOn(format, label, number);
+      if (length > MOST_PRINT) fail('box-print', `it has ${length} characters, and ${MOST_PRINT} are kept.`);
+    });
+    if (wrong !== undefined)
+      fail(
+        'box-print',
+        `What is printed on card ${number} does not follow by this translation: ${wrong}`,
+        { field: 'print' },
+        'Choose a translation that begins with what these cards deliver.',
+      );
+  }
+}
+
+/** Why something cannot be; undefined where it can. */
+function failing(act: () => unknown): string | undefined {
+  try {
+    act();
+    return undefined;
+  } catch (error) {
+    return failureOf(error).message;
+  }
 }
 
 function checkFacility(format: Format, { facility }: BoxLabel): void {
@@ -150,6 +191,11 @@ export function printOn(format: Format, label: BoxLabel, number: bigint): string
     const away = number - BigInt(first);
     const value = BigInt(print.first) + (print.order === 'up' ? away : -away);
     const text = value.toString().padStart(print.first.length, '0');
+    return text === number.toString() ? '' : text;
+  }
+  if (print.kind === 'translation') {
+    const bits = Bits.fromBinary(bitsOf(format, label, number));
+    const text = translateCard(print.translation, { bits, facility: label.facility, number: number.toString() });
     return text === number.toString() ? '' : text;
   }
   const facility = codeOf(format, label);

@@ -25,3 +25,4 @@ export { expandRange, normalRange, parseRange, positionsOf, printRange, type Run
 export { MOST_FORMATS, MOST_PROBLEMS, MOST_ROWS, type ReadIn, structuralId } from './readIn.ts';
 export { itemOf, type Setting, type SheetOptions, settingsOf, settingsRows } from './settings.ts';
 export { readSpanRows, spanRows } from './spanRows.ts';
+export { isWhole, wholeLayout } from './whole.ts';

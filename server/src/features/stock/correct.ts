@@ -18,7 +18,7 @@ type CardRow = typeof cardTable.$inferSelect;
 type Change = z.output<typeof cardChangeSchema>;
 
 /** Throws where a chip holds this number, or is about to: another number on file would not be the one on the card. */
-async function checkNotEncoded(tx: Queryable, card: CardRow): Promise<void> {
+export async function checkNotEncoded(tx: Queryable, card: CardRow): Promise<void> {
   const [encoded] = await tx
     .select({ id: encodedTable.cardId })
     .from(encodedTable)

@@ -4,3 +4,4 @@ export { endCards } from './expire.ts';
 export { filterRoutes } from './filters.ts';
 export { sheetRoutes } from './sheets.ts';
 export { savedFilterTable } from './tables.ts';
+export { wholeCardRoutes } from './wholeCards.ts';

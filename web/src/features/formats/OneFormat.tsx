@@ -15,6 +15,7 @@ import { useFormatDraftKey } from './editor/useFormatDraftKey.ts';
 import { Overview } from './Overview.tsx';
 import { SettingsSheet } from './SettingsSheet.tsx';
 import { Versions } from './Versions.tsx';
+import { WholeCards } from './WholeCards.tsx';
 
 const Capacity = lazy(async () => ({ default: (await import('./Capacity.tsx')).Capacity }));
 
@@ -65,6 +66,7 @@ export function OneFormat({ entry }: { entry: SiteFormat }) {
         <EditView entry={entry} onDone={() => show('bits')} />
       ) : (
         <section className="panel flex min-h-0 min-w-0 flex-col gap-3 overflow-auto p-4" aria-label={entry.format.name}>
+          {view === 'bits' && <WholeCards entry={entry} />}
           {view === 'bits' && <Overview entry={entry} />}
           {view === 'sheet' && <SettingsSheet format={entry.format} layout={entry.layout} />}
           {view === 'capacity' && (

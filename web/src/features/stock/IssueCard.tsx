@@ -14,6 +14,7 @@ import { useSite } from '../../platform/site/useSite.ts';
 import { zoneHint } from '../../platform/words/siteDays.ts';
 import { AtReader } from './AtReader.tsx';
 import { ByTranslation } from './ByTranslation.tsx';
+import { ByWholeString } from './ByWholeString.tsx';
 import { FormatOptions } from './FormatOptions.tsx';
 import { HolderField } from './HolderField.tsx';
 import { type Held, readAsked, useHeldRead } from './heldRead.ts';
@@ -109,7 +110,12 @@ function Form({ held, formatId, later }: FormProps) {
     (inStock !== undefined && holderId === '');
   return (
     <form ref={own} onSubmit={submit} className="flex flex-col gap-3" aria-label="Issue a card" noValidate>
-      {held && <WhichRead held={held} issuing={issuing} />}
+      {held &&
+        (issuing.ways.length === 0 ? (
+          <ByWholeString held={held} issuing={issuing} />
+        ) : (
+          <WhichRead held={held} issuing={issuing} />
+        ))}
       {later(values)}
       <DraftNote draft={draft} />
       {issuing.ways.length > 1 && <WhichFormat issuing={issuing} />}
@@ -160,13 +166,7 @@ function WhichRead({ held: { read }, issuing: { ways } }: { held: Held; issuing:
   const clock = useClock();
   const from = read.from ? `From the read at ${read.from}, ${clock(read.at)}` : 'From an earlier read';
   const [only] = ways;
-  if (!only)
-    return (
-      <p className="text-signal">
-        This read fits no format in use at this site. Accept its format at a door first, or fill in by hand.
-      </p>
-    );
-  return <p className="text-ink-2">{ways.length === 1 ? `${from}: ${only.format.name}.` : `${from}.`}</p>;
+  return <p className="text-ink-2">{ways.length === 1 ? `${from}: ${only!.format.name}.` : `${from}.`}</p>;
 }
 
 function TheCard({ issuing: { form, values, adopted, format, wrongAt } }: { issuing: Issuing }) {

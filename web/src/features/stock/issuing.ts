@@ -5,7 +5,7 @@ import { Bits } from '@rawbits/core/bits';
 import { samePrint } from '@rawbits/core/box';
 import { encode, type FitOf, fitsOf } from '@rawbits/core/codec';
 import { type Failure, failureOf } from '@rawbits/core/failure';
-import { type Format, labelOf } from '@rawbits/core/format';
+import { type Format, isWhole, labelOf } from '@rawbits/core/format';
 import { agreementOf, printedNumbers } from '@rawbits/core/identify';
 import { beginningOf, endOf } from '../../platform/words/siteDays.ts';
 import { NEW_HOLDER } from './NewHolder.tsx';
@@ -30,10 +30,13 @@ export type Way = FitOf<Format>;
 /** The formats in use at the site, or the one asked for, under which a read is a card. */
 export function waysOf(bits: string, formats: readonly SiteFormat[], formatId: string | null): Way[] {
   const usable = formats.filter((f) => f.adopted && (formatId === null || f.format.id === formatId));
-  return fitsOf(
+  const ways = fitsOf(
     Bits.fromBinary(bits),
     usable.map((f) => f.format),
   ).filter((fit) => fit.fit === 'full' && fit.values.number !== undefined);
+  // A whole string says nothing of a card that another format reads.
+  const known = ways.filter(({ format }) => !isWhole(format));
+  return known.length > 0 ? known : ways;
 }
 
 /** The one way that there is, or the one that the print bears out; undefined where several are left. */

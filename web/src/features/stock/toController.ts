@@ -4,7 +4,7 @@
  */
 import type { NamedTranslation } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
-import { renderings, translate } from '@rawbits/core/translate';
+import { type KnownCard, renderings, translateCard } from '@rawbits/core/translate';
 
 export interface Way {
   printed: string;
@@ -50,16 +50,15 @@ export function wayOf({ printed, facility, number, bits }: Way, translations: re
     ...own,
     ...[bits, raw.toBigInt().toString(), hex, bytes],
     ...SHOWN.map(([id]) => shown.find((rendering) => rendering.id === id)?.text ?? ''),
-    ...translations.map(({ translation }) => by(translation, raw, number)),
+    ...translations.map(({ translation }) => by(translation, { bits: raw, facility, number })),
   ];
 }
 
-/** What a translation shows for a card: of its raw bits where it begins with those, else of its number; empty where it suits neither. */
-function by(translation: NamedTranslation['translation'], raw: Bits, number: string): string {
-  const shown = translation.from === 'hex' ? raw.toHex() : translation.from === 'binary' ? raw.toBinary() : undefined;
-  for (const text of shown === undefined ? [raw.toBigInt().toString(), number] : [shown])
-    try {
-      return translate(translation, text).text;
-    } catch {}
-  return '';
+/** What a translation shows for a card; empty where the card does not suit it. */
+function by(translation: NamedTranslation['translation'], card: KnownCard): string {
+  try {
+    return translateCard(translation, card);
+  } catch {
+    return '';
+  }
 }

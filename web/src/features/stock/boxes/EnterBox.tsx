@@ -13,6 +13,7 @@ import { carriesFacility } from '../issuing.ts';
 import { AgainstLabel } from './AgainstLabel.tsx';
 import { BoxWork } from './BoxWork.tsx';
 import { boxFrom, countTyped, type Entering, lastFrom, useEntering } from './entering.ts';
+import { FromElsewhere } from './FromElsewhere.tsx';
 import type { Line } from './NumberMap.tsx';
 import { Review } from './Review.tsx';
 
@@ -55,6 +56,7 @@ export function EnterBox({ given, onLine }: Props) {
           <DraftNote draft={draft} />
           <div className="grid grid-cols-6 gap-3">
             <Numbers entering={entering} />
+            <FromElsewhere entering={entering} />
             <Prints entering={entering} />
             <Rest entering={entering} />
           </div>
@@ -83,7 +85,7 @@ export function EnterBox({ given, onLine }: Props) {
               Cancel
             </button>
           </div>
-          {review && format && <AgainstLabel format={format} label={boxFrom(format, values)} />}
+          {review && format && <AgainstLabel format={format} label={boxFrom(format, values, entering.translations)} />}
         </form>
       )}
     </section>
@@ -177,7 +179,7 @@ function Numbers({ entering: { form, values, usable, format, wrongAt } }: { ente
   );
 }
 
-function Prints({ entering: { form, values, wrongAt } }: { entering: Entering }) {
+function Prints({ entering: { form, values, translations, wrongAt } }: { entering: Entering }) {
   const { register } = form;
   return (
     <>
@@ -187,10 +189,24 @@ function Prints({ entering: { form, values, wrongAt } }: { entering: Entering })
             <option value="number">the number, as its format says</option>
             <option value="up">other numbers, counting up</option>
             <option value="down">other numbers, counting down</option>
+            {translations.length > 0 && <option value="translation">what another device shows</option>}
           </select>
         )}
       </Field>
-      {values.print !== 'number' && (
+      {values.print === 'translation' && (
+        <Field label="by the translation" className="col-span-3" error={wrongAt('print')}>
+          {(props) => (
+            <select {...props} {...register('printBy')} className="select w-full">
+              {translations.map(({ id, name }) => (
+                <option key={id} value={id}>
+                  {name}
+                </option>
+              ))}
+            </select>
+          )}
+        </Field>
+      )}
+      {(values.print === 'up' || values.print === 'down') && (
         <Field
           label="Print of the first"
           className="col-span-3"

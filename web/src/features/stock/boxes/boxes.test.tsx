@@ -98,7 +98,7 @@ it('what is on file is told, and left out by name only; a change is reviewed ane
 
 it('counts, names and prints as they are typed', () => {
   const typed = { ...{ name: '', formatId: FORMAT.id, facility: '58', first: '7', last: '9', notes: '' }, values: {} };
-  const more = { state: 'in stock' as const, print: 'down' as const, firstPrint: '044' };
+  const more = { state: 'in stock' as const, print: 'down' as const, printBy: '', firstPrint: '044' };
   expect(boxFrom(FORMAT, { ...typed, ...more })).toMatchObject({
     name: '58: 7 – 9',
     print: { kind: 'run', first: '044', order: 'down' },

@@ -1,12 +1,13 @@
 /** The form that enters a box: what it begins with, what is sent of it, and the steps until the box is on file. */
-import { type BoxReview, newBoxSchema, type SiteFormat } from '@rawbits/api';
-import { othersOf } from '@rawbits/core/box';
+import { type BoxReview, type NamedTranslation, newBoxSchema, type SiteFormat } from '@rawbits/api';
+import { othersOf, type PrintRule } from '@rawbits/core/box';
 import type { Format } from '@rawbits/core/format';
 import { useEffect, useState } from 'react';
 import { useWatch } from 'react-hook-form';
 import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
 import { useEnterBoxMutation, useReviewBoxMutation } from '../../../platform/endpoints/boxes.ts';
 import { useFormatsQuery } from '../../../platform/endpoints/formats.ts';
+import { useTranslationsQuery } from '../../../platform/endpoints/translations.ts';
 import { checkedAs } from '../../../platform/forms/checkedAs.ts';
 import { useSite } from '../../../platform/site/useSite.ts';
 import { carriesFacility } from '../issuing.ts';
@@ -19,8 +20,10 @@ const EMPTY = {
   facility: '',
   first: '',
   last: '',
-  print: 'number' as 'number' | 'up' | 'down',
+  print: 'number' as 'number' | 'up' | 'down' | 'translation',
   firstPrint: '',
+  /** The translation that leads to the print. */
+  printBy: '',
   values: {} as Record<string, string>,
   state: 'in stock' as 'in stock' | 'suspended',
   notes: '',
@@ -28,17 +31,22 @@ const EMPTY = {
 export type Typed = typeof EMPTY;
 
 /** What is sent; a box without a name is called by its numbers. */
-export function boxFrom(format: Format | undefined, typed: Typed) {
-  const { formatId, first, last, print, firstPrint, state, notes } = typed;
+export function boxFrom(format: Format | undefined, typed: Typed, translations: readonly NamedTranslation[] = []) {
+  const { formatId, first, last, state, notes } = typed;
   const facility = carriesFacility(format) ? typed.facility : null;
   const others = format ? othersOf(format) : [];
   return {
     name: typed.name.trim() || `${facility ? `${facility}: ` : ''}${first} – ${last}`,
     ...{ formatId, facility, first, last, state, notes },
-    print:
-      print === 'number' ? ({ kind: 'number' } as const) : ({ kind: 'run', first: firstPrint, order: print } as const),
+    print: printFrom(typed, translations),
     values: Object.fromEntries(others.map((label) => [label, typed.values[label] ?? ''])),
   };
+}
+
+function printFrom({ print, firstPrint, printBy }: Typed, translations: readonly NamedTranslation[]): PrintRule {
+  if (print === 'up' || print === 'down') return { kind: 'run', first: firstPrint, order: print };
+  const by = print === 'translation' ? (translations.find(({ id }) => id === printBy) ?? translations[0]) : undefined;
+  return by ? { kind: 'translation', translation: by.translation } : { kind: 'number' };
 }
 
 const NUMBER = /^\d{1,160}$/;
@@ -63,9 +71,10 @@ export function useEntering(given: URLSearchParams, onWork: (id: string) => void
   const { id: site } = useSite();
   const { data: formats = [] } = useFormatsQuery(site);
   const usable = usableIn(formats);
+  const { data: translations = [] } = useTranslationsQuery(site);
   const formatById = (id: string) => usable.find((f) => f.format.id === id)?.format;
   const [form, draft] = useKeptForm(ENTERING, `${site} ${given.get('from') ?? ''}`, {
-    resolver: checkedAs(newBoxSchema, (typed: Typed) => boxFrom(formatById(typed.formatId), typed)),
+    resolver: checkedAs(newBoxSchema, (typed: Typed) => boxFrom(formatById(typed.formatId), typed, translations)),
     defaultValues: {
       ...EMPTY,
       formatId: given.get('format') ?? usable[0]?.format.id ?? '',
@@ -100,7 +109,7 @@ export function useEntering(given: URLSearchParams, onWork: (id: string) => void
     form.formState.errors[field]?.message?.toString() ??
     (error && 'where' in error && error.where?.field === field ? error.message : undefined);
   return {
-    ...{ form, draft, values, usable, review, submit, take, wrongAt, error },
+    ...{ form, draft, values, usable, translations, review, submit, take, wrongAt, error },
     format: formatById(values.formatId),
     busy: asking.isLoading || entering.isLoading,
   };
