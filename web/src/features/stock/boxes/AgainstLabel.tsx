@@ -4,10 +4,10 @@ import { Bits } from '@rawbits/core/bits';
 import { againstLabel, type BoxLabel, type Verdict } from '@rawbits/core/box';
 import { failureOf } from '@rawbits/core/failure';
 import type { Format } from '@rawbits/core/format';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useMemo, useState } from 'react';
 import { useFormatsQuery } from '../../../platform/endpoints/formats.ts';
 import { useSite } from '../../../platform/site/useSite.ts';
-import { useAppSelector } from '../../../platform/state/hooks.ts';
+import { useReadsSince } from '../useReadsSince.ts';
 
 export function AgainstLabel({ format, label }: { format: Format; label: BoxLabel }) {
   const [isOpen, setOpen] = useState(false);
@@ -22,19 +22,6 @@ export function AgainstLabel({ format, label }: { format: Format; label: BoxLabe
       )}
     </section>
   );
-}
-
-/** The reads that came in since, newest first; each string of bits once. */
-function useReadsSince(): string[] {
-  const latest = useAppSelector(({ read }) => read.latest);
-  const before = useRef(latest && `${latest.at} ${latest.bits}`);
-  const [reads, setReads] = useState<string[]>([]);
-  useEffect(() => {
-    if (!latest || before.current === `${latest.at} ${latest.bits}`) return;
-    before.current = `${latest.at} ${latest.bits}`;
-    setReads((known) => [latest.bits, ...known.filter((bits) => bits !== latest.bits)]);
-  }, [latest]);
-  return reads;
 }
 
 function Checking({ format, label }: { format: Format; label: BoxLabel }) {

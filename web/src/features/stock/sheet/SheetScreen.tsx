@@ -11,6 +11,7 @@ import { StockTabs } from '../StockTabs.tsx';
 import { Columns } from './Columns.tsx';
 import { COLUMNS, type Column, cardsIn, guessed } from './cardRows.ts';
 import { Given } from './Given.tsx';
+import { Presenting } from './Presenting.tsx';
 import { ReviewingCards } from './ReviewingCards.tsx';
 import { type Mapping, sheetOf } from './table.ts';
 
@@ -18,6 +19,7 @@ export function SheetScreen() {
   const { id: site, zone, may } = useSite();
   const [text = '', setText] = useDraft<string>('sheets of cards', site);
   const [name, setName] = useState('');
+  const [isPresenting, setPresenting] = useState(false);
   const sheet = useMemo(() => sheetOf(text === '' ? [] : fromCsv(text)), [text]);
   // What the columns of a sheet with these headings were, is remembered.
   const [chosen, setChosen] = useDraft<Mapping<Column>>('columns of sheets', `${site} ${sheet.headings.join('\t')}`);
@@ -50,35 +52,49 @@ export function SheetScreen() {
             text={text}
             onText={take}
           />
-          {sheet.rows.length > 0 && (
-            <>
-              <div className="flex flex-wrap gap-3">
-                <Field label="Format of the cards" className="w-80">
+          {isPresenting && format ? (
+            <Presenting
+              {...{ sheet, mapping, format }}
+              code={carries ? facility : ''}
+              onText={setText}
+              onDone={() => setPresenting(false)}
+            />
+          ) : (
+            <button type="button" className="btn btn-line self-start" onClick={() => setPresenting(true)}>
+              Present card after card
+            </button>
+          )}
+          {(sheet.rows.length > 0 || isPresenting) && (
+            <div className="flex flex-wrap gap-3">
+              <Field label="Format of the cards" className="w-80">
+                {(props) => (
+                  <select
+                    {...props}
+                    value={formatId}
+                    onChange={(e) => setFormat(e.target.value)}
+                    className="select w-full"
+                  >
+                    <FormatOptions formats={usable} />
+                  </select>
+                )}
+              </Field>
+              {carriesFacility(format) && (
+                <Field label="Facility code" hint="where a row has none of its own" className="w-56">
                   {(props) => (
-                    <select
+                    <input
                       {...props}
-                      value={formatId}
-                      onChange={(e) => setFormat(e.target.value)}
-                      className="select w-full"
-                    >
-                      <FormatOptions formats={usable} />
-                    </select>
+                      value={facility}
+                      onChange={(e) => setFacility(e.target.value.trim())}
+                      inputMode="numeric"
+                      className="input w-full font-mono"
+                    />
                   )}
                 </Field>
-                {carriesFacility(format) && (
-                  <Field label="Facility code" hint="where a row has none of its own" className="w-56">
-                    {(props) => (
-                      <input
-                        {...props}
-                        value={facility}
-                        onChange={(e) => setFacility(e.target.value.trim())}
-                        inputMode="numeric"
-                        className="input w-full font-mono"
-                      />
-                    )}
-                  </Field>
-                )}
-              </div>
+              )}
+            </div>
+          )}
+          {sheet.rows.length > 0 && (
+            <>
               <Columns sheet={sheet} columns={COLUMNS} mapping={mapping} onMapping={setChosen} />
               <ReviewingCards
                 sheet={sheet}
