@@ -1,7 +1,7 @@
 /** The numbers of a facility code: which are in boxes, on file, reserved or free. */
 import { cardStateSchema } from '@rawbits/core/access';
 import { z } from 'zod';
-import { decimal, idSchema, name } from './parts.ts';
+import { decimal, idSchema, instant, name } from './parts.ts';
 import { route } from './route.ts';
 
 const statesSchema = z.partialRecord(cardStateSchema, z.number().int());
@@ -37,7 +37,42 @@ export const numberMapSchema = z.object({
 });
 export type NumberMap = z.infer<typeof numberMapSchema>;
 
+const runSchema = z.object({ from: z.string(), to: z.string() });
+
+export const toOrderSchema = z.object({
+  formatId: idSchema,
+  facility: z.string().nullable(),
+  /** How many are left in stock. */
+  inStock: z.number().int(),
+  /** The box that was entered last. */
+  newest: z.object({
+    id: idSchema,
+    name,
+    first: z.string(),
+    last: z.string(),
+    count: z.number().int(),
+    enteredAt: instant,
+  }),
+  /** The next run of free numbers after all that is on file; null where the format has none any more. */
+  run: runSchema.nullable(),
+});
+export type ToOrder = z.infer<typeof toOrderSchema>;
+
 export const numberApi = {
+  toOrder: route({
+    method: 'get',
+    path: '/sites/{site}/numbers/to-order',
+    summary:
+      'What to order: the codes under which boxes came and few cards are left in stock, each with its next free run',
+    needs: 'see the site',
+    query: z.object({
+      /** Those with fewer than so many left. */
+      fewer: z.coerce.number().int().min(1).max(10_000).default(20),
+      /** How many numbers a run has; as many as the last box without it. */
+      count: z.coerce.number().int().min(1).max(100_000).optional(),
+    }),
+    answers: z.array(toOrderSchema),
+  }),
   lines: route({
     method: 'get',
     path: '/sites/{site}/numbers',
@@ -69,7 +104,7 @@ export const numberApi = {
       count: z.coerce.number().int().min(1).max(100_000).default(100),
     }),
     answers: z.object({
-      free: z.object({ from: z.string(), to: z.string() }).nullable(),
+      free: runSchema.nullable(),
       /** Up to where none was found, or where the run ends. */
       searchedTo: z.string(),
     }),

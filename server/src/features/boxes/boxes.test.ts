@@ -195,6 +195,30 @@ describe('boxes', () => {
     }
   });
 
+  it('what to order: codes of which fewer are left than asked, with the run after all that is on file', async () => {
+    const orders = (query: string): Promise<any[]> => admin().do('GET', `/sites/${site}/numbers/to-order?${query}`);
+    const [rows] = (await pool.query(
+      `SELECT box.format_id AS format, box.facility, MAX(LENGTH(card.number)) AS digits,
+         COUNT(DISTINCT IF(card.state = 'in stock', card.id, NULL)) AS left_over, MAX(CAST(card.number AS UNSIGNED)) AS last
+       FROM (SELECT DISTINCT format_id, facility FROM boxes) box
+       LEFT JOIN cards card ON card.format_id = box.format_id AND card.facility = box.facility
+       GROUP BY box.format_id, box.facility`,
+    )) as any;
+    for (const fewer of [1, 5, 60, 5000]) {
+      const wanted = rows.filter(({ left_over }: any) => Number(left_over) < fewer);
+      const found = await orders(`fewer=${fewer}&count=7`);
+      expect(found.map(({ formatId, facility, inStock }) => `${formatId} ${facility} ${inStock}`).sort()).toEqual(
+        wanted.map(({ format, facility, left_over }: any) => `${format} ${facility || null} ${left_over}`).sort(),
+      );
+      for (const { formatId, facility, run } of found) {
+        const { last } = rows.find((row: any) => row.format === formatId && (row.facility || null) === facility);
+        if (run) expect(Number(run.from)).toBeGreaterThan(Number(last));
+        if (run) expect(Number(run.to) - Number(run.from)).toBe(6);
+      }
+    }
+    expect((await admin().call('GET', `/sites/${site}/numbers/to-order?fewer=0`)).status).toBe(422);
+  });
+
   it('the next free run passes boxes, reservations and cards', async () => {
     await admin().do('POST', `/sites/${site}/facility-codes`, {
       code: '58',

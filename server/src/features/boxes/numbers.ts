@@ -1,5 +1,5 @@
 /** The numbers of a facility code: where cards, boxes and reservations stand, and which run of them is free. */
-import { type NumberLine, type NumberMap, numberApi } from '@rawbits/api';
+import { type NumberLine, type NumberMap, numberApi, type ToOrder } from '@rawbits/api';
 import { greatestOf } from '@rawbits/core/codec';
 import type { Format } from '@rawbits/core/format';
 import { and, asc, count, desc, eq, gt, gte, lte, type SQL } from 'drizzle-orm';
@@ -167,26 +167,75 @@ async function countParts(
   return parts;
 }
 
-const free = handle(numberApi.free, async ({ app, site, query }) => {
-  const line = lineOf(site, query);
-  const most = await greatestNumber(app.db, site, line.formatId);
-  const reserved = (await reservedUnder(app.db, site, line.formatId, line.facility)).map(({ from, to }) => ({
-    from: BigInt(from),
-    to: BigInt(to),
+const free = handle(numberApi.free, ({ app, site, query }) =>
+  freeRun(app.db, lineOf(site, query), BigInt(query.from), BigInt(query.count)),
+);
+
+/** The lowest run of `size` numbers from `from` on that no card, box or reservation has. */
+async function freeRun(db: Queryable, line: Line, from: bigint, size: bigint) {
+  const most = await greatestNumber(db, line.site, line.formatId);
+  const reserved = (await reservedUnder(db, line.site, line.formatId, line.facility)).map((kept) => ({
+    from: BigInt(kept.from),
+    to: BigInt(kept.to),
   }));
-  const size = BigInt(query.count);
-  let start = BigInt(query.from);
+  let start = from;
   for (let step = 0; step < MOST_STEPS; step++) {
     const end = start + size - 1n;
     if (end > most) return { free: null, searchedTo: most.toString() };
     const kept = reserved.find(({ from, to }) => from <= end && to >= start);
-    const taken = kept?.to ?? (await lastTaken(app.db, line, start, end));
+    const taken = kept?.to ?? (await lastTaken(db, line, start, end));
     if (taken === undefined)
       return { free: { from: start.toString(), to: end.toString() }, searchedTo: end.toString() };
     start = taken + 1n;
   }
   return { free: null, searchedTo: start.toString() };
+}
+
+/** Costs the cards of the codes that have fewer left; of the others it stops when it has counted enough. */
+const toOrder = handle(numberApi.toOrder, async ({ app: { db }, site, query: { fewer, count: wanted } }) => {
+  const orders: ToOrder[] = [];
+  for (const { formatId, facility } of await linesOfBoxes(db, site)) {
+    const line = { site, formatId, facility };
+    const some = db
+      .select({ id: cardTable.id })
+      .from(cardTable, ALONG)
+      .where(ofCards(line, eq(cardTable.state, 'in stock')))
+      .limit(fewer)
+      .as('some');
+    const [left] = await db.select({ cards: count() }).from(some);
+    if (left!.cards >= fewer) continue;
+    const [newest] = await db
+      .select()
+      .from(boxTable)
+      .where(ofBoxes(line))
+      .orderBy(desc(boxTable.enteredAt), desc(boxTable.id))
+      .limit(1);
+    if (!newest) continue;
+    const [last] = await db
+      .select({ key: cardTable.numberKey })
+      .from(cardTable, ALONG)
+      .where(ofCards(line))
+      .orderBy(desc(cardTable.numberKey))
+      .limit(1);
+    const after = BigInt(last ? digitsIn(last.key) : newest.last);
+    const { free: run } = await freeRun(db, line, after + 1n, BigInt(wanted ?? newest.count));
+    orders.push({
+      ...{ formatId, facility: facility || null, inStock: left!.cards, run },
+      newest: {
+        ...{ id: newest.id, name: newest.name, first: newest.first, last: newest.last, count: newest.count },
+        enteredAt: newest.enteredAt.toISOString(),
+      },
+    });
+  }
+  return orders.sort((a, b) => a.inStock - b.inStock);
 });
+
+/** The formats and codes under which boxes were entered. */
+const linesOfBoxes = (db: Queryable, site: string) =>
+  db
+    .selectDistinct({ formatId: boxTable.formatId, facility: boxTable.facility })
+    .from(boxTable)
+    .where(eq(boxTable.siteId, site));
 
 /** The last number that is taken from `start` on, as far as it is known to matter for a run up to `end`; undefined where all are free. */
 async function lastTaken(db: Queryable, line: Line, start: bigint, end: bigint): Promise<bigint | undefined> {
@@ -217,4 +266,4 @@ async function lastTaken(db: Queryable, line: Line, start: bigint, end: bigint):
   return last;
 }
 
-export const numberRoutes = [lines, map, free];
+export const numberRoutes = [toOrder, lines, map, free];

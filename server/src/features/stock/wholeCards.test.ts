@@ -3,14 +3,7 @@ import { catalogued } from '@rawbits/core/catalogue';
 import { encode } from '@rawbits/core/codec';
 import { wholeLayout } from '@rawbits/core/format';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import {
-  BOAT_BITS,
-  furnish,
-  type House,
-  loadAndWait,
-  openHouse,
-  type Person,
-} from '../../testing/harness.ts';
+import { BOAT_BITS, furnish, type House, loadAndWait, openHouse, type Person } from '../../testing/harness.ts';
 
 const FOUND = '26-8-16';
 const bitsOf = (number: string): string => encode(catalogued(FOUND)!, { facility: '58', number }).toBinary();

@@ -164,7 +164,9 @@ function Form({ held, formatId, later }: FormProps) {
 /** The read that the form was filled in from. */
 function WhichRead({ held: { read }, issuing: { ways } }: { held: Held; issuing: Issuing }) {
   const clock = useClock();
-  const from = read.from ? `From the read ${whence(read.from).replace(/^from /, 'at ')}, ${clock(read.at)}` : 'From an earlier read';
+  const from = read.from
+    ? `From the read ${whence(read.from).replace(/^from /, 'at ')}, ${clock(read.at)}`
+    : 'From an earlier read';
   const [only] = ways;
   return <p className="text-ink-2">{ways.length === 1 ? `${from}: ${only!.format.name}.` : `${from}.`}</p>;
 }

@@ -66,6 +66,13 @@ const boxApi = api.injectEndpoints({
       query: ({ site, sheet }) => send(sheets.enter, { site }, sheet),
       invalidatesTags: ['Cards', 'Cardholders', 'Controllers'],
     }),
+    toOrder: build.query<
+      Answer<typeof numbers.toOrder>,
+      Params<typeof numbers.toOrder> & Query<typeof numbers.toOrder>
+    >({
+      query: ({ site, ...query }) => ask(numbers.toOrder, { site }, query),
+      providesTags: [...COUNTED, 'Formats'],
+    }),
     numberLines: build.query<Answer<typeof numbers.lines>, string>({
       query: (site) => ask(numbers.lines, { site }),
       providesTags: COUNTED,
@@ -91,6 +98,7 @@ export const {
   useCancelBoxWorkMutation,
   useReviewSheetMutation,
   useEnterSheetMutation,
+  useToOrderQuery,
   useNumberLinesQuery,
   useNumberMapQuery,
   useFreeRunQuery,
