@@ -14,7 +14,7 @@ import { useSite } from '../../platform/site/useSite.ts';
 import { zoneHint } from '../../platform/words/siteDays.ts';
 import { AtReader } from './AtReader.tsx';
 import { ByTranslation } from './ByTranslation.tsx';
-import { ByWholeString } from './ByWholeString.tsx';
+import { ByWholeString, useWholeString } from './ByWholeString.tsx';
 import { FormatOptions } from './FormatOptions.tsx';
 import { HolderField } from './HolderField.tsx';
 import { type Held, readAsked, useHeldRead } from './heldRead.ts';
@@ -90,6 +90,7 @@ function Form({ held, formatId, later }: FormProps) {
   const { id } = useSite();
   const navigate = useNavigate();
   const issuing = useIssuing(held, formatId);
+  const holding = useWholeString(held?.read.bits, issuing);
   const { values, draft, preview, submit, error, busy, sameBits, format, inStock, doubt } = issuing;
   const [allTheSame, setAllTheSame] = useState(false);
   const own = useRef<HTMLFormElement>(null);
@@ -110,12 +111,8 @@ function Form({ held, formatId, later }: FormProps) {
     (inStock !== undefined && holderId === '');
   return (
     <form ref={own} onSubmit={submit} className="flex flex-col gap-3" aria-label="Issue a card" noValidate>
-      {held &&
-        (issuing.ways.length === 0 ? (
-          <ByWholeString held={held} issuing={issuing} />
-        ) : (
-          <WhichRead held={held} issuing={issuing} />
-        ))}
+      {held && issuing.ways.length === 0 && <ByWholeString length={held.read.bits.length} holding={holding} />}
+      {held && issuing.ways.length > 0 && <WhichRead held={held} issuing={issuing} />}
       {later(values)}
       <DraftNote draft={draft} />
       {issuing.ways.length > 1 && <WhichFormat issuing={issuing} />}

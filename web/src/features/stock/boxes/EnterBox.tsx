@@ -196,7 +196,12 @@ function Prints({ entering: { form, values, translations, wrongAt } }: { enterin
       {values.print === 'translation' && (
         <Field label="by the translation" className="col-span-3" error={wrongAt('print')}>
           {(props) => (
-            <select {...props} {...register('printBy')} className="select w-full">
+            <select
+              {...props}
+              {...register('printBy')}
+              value={values.printBy || translations[0]?.id}
+              className="select w-full"
+            >
               {translations.map(({ id, name }) => (
                 <option key={id} value={id}>
                   {name}

@@ -1,6 +1,7 @@
 /** A box whose cards are known otherwise than by a format: by a settled case, or by a translation that has a layout. */
 import { parseLayoutLine, printLayoutLine } from '@rawbits/core/format';
 import { layoutOfTranslation } from '@rawbits/core/translate';
+import { useEffect, useState } from 'react';
 import { useCasesQuery } from '../../../platform/endpoints/cases.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { Field } from '../../../platform/forms/Field.tsx';
@@ -12,6 +13,7 @@ export function FromElsewhere({ entering: { form, usable, translations, values }
   const { id: site } = useSite();
   const { data: cases = [] } = useCasesQuery(site);
   const { takeUp, mayTakeUp, busy, error } = useFormatOf();
+  const [coming, setComing] = useState<string>();
   const settled = cases.filter((one) => one.formatId && usable.some(({ format }) => format.id === one.formatId));
   const laidOut = mayTakeUp
     ? translations.flatMap(({ id, name, translation }) => {
@@ -19,6 +21,14 @@ export function FromElsewhere({ entering: { form, usable, translations, values }
         return layout ? [{ id, name, layout }] : [];
       })
     : [];
+  // It can be chosen once it is among those that are in use.
+  const isHere = coming !== undefined && usable.some(({ format }) => format.id === coming);
+  const { setValue } = form;
+  useEffect(() => {
+    if (!isHere) return;
+    setValue('formatId', coming!, { shouldDirty: true });
+    setComing(undefined);
+  }, [isHere, coming, setValue]);
   if (settled.length === 0 && laidOut.length === 0) return null;
   const set = (name: 'formatId' | 'first' | 'last', value: string) => form.setValue(name, value, { shouldDirty: true });
   const choose = async (choice: string) => {
@@ -34,8 +44,7 @@ export function FromElsewhere({ entering: { form, usable, translations, values }
     }
     const by = laidOut.find((t) => kind === 'translation' && t.id === id);
     if (!by) return;
-    const format = await takeUp(by.layout, `as ${by.name}`);
-    if (format) set('formatId', format);
+    setComing(await takeUp(by.layout, `as ${by.name}`));
   };
   return (
     <>

@@ -16,10 +16,10 @@ export interface PresentedCard {
 /** The card that a read is under a format, or why it is none. */
 export function cardOf(bits: string, format: Format): PresentedCard | { not: string } {
   if (bits.length !== format.bits)
-    return { not: `That was a read of ${bits.length} bits, and ${format.name} has ${format.bits}.` };
+    return { not: `A read of ${bits.length} bits; cards of ${format.id} have ${format.bits}.` };
   const { fit, values } = decode(Bits.fromBinary(bits), format);
   if (fit !== 'full' || values.number === undefined)
-    return { not: `That read is of ${bits.length} bits, but ${format.name} does not read it in full.` };
+    return { not: `A read of ${bits.length} bits, but ${format.id} does not read it in full.` };
   return { facility: values.facility ?? '', number: values.number };
 }
 
