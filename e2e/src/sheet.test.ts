@@ -1,5 +1,5 @@
 /** A sheet of 5,000 cards with twenty bad rows: reviewed, entered, the bad ones mended and sent again. */
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -56,5 +56,59 @@ describe('a sheet of cards', () => {
     await browser.gone('[aria-label=Columns]');
     await browser.driver.get(`${at}/stock?search=61%2F20007`);
     await browser.see('1 card found', 'main');
+  });
+
+  it('people come from a sheet, whom it means asked rather than guessed; their badges go out as PDF and SVG', async () => {
+    await (browser.driver as unknown as { setDownloadPath(path: string): Promise<void> }).setDownloadPath(folder);
+    const file = join(folder, 'guests.csv');
+    const kept = (await browser.driver.executeAsyncScript(
+      (site: string, done: (people: { name: string; department: string }[]) => void) => {
+        void fetch(`/api${site}/people-sheet?limit=1`)
+          .then((answer) => answer.json())
+          .then(({ people }) => done(people));
+      },
+      new URL(at).pathname.replace(/^/, '/sites'),
+    )) as { name: string; department: string }[];
+    const [known] = kept;
+    writeFileSync(
+      file,
+      [
+        'full name,dept.,category,e-mail,access groups',
+        'Torunn Lie,Dock,guest,lie@example.org,Wet labs',
+        'Eivind Moe,Dock,guest,,No such group',
+        `${known!.name},Another place,,,`,
+        `${known!.name},${known!.department},,cabin 4,`,
+      ].join('\n'),
+    );
+    await browser.driver.get(`${at}/stock/people/sheet`);
+    await browser.on('input[type=file]', (e) => e.sendKeys(file));
+    await browser.click('Review 4 rows');
+    await browser.see('1 person new: Torunn Lie', '[data-testid=people-review]');
+    await browser.see('1 changed', '[data-testid=people-review]');
+    await browser.see('cabin 4', '[aria-label="What changes"]');
+    await browser.see('row 3 No access group is called No such group', '[aria-label="Rows that cannot be entered"]');
+    await browser.see('and not of Another place', '[aria-label="Rows that cannot be entered"]');
+    await browser.see('Torunn Lie', '[aria-label=Gains]');
+    await browser.click('Enter 2 people');
+    // What could not be is what the sheet is now.
+    await browser.see('Review 2 rows');
+    await browser.driver.get(`${at}/stock/people`);
+    await browser.on('[aria-label="Only this kind"]', (e) => e.sendKeys('guest'));
+    await browser.until(async () => !(await browser.textOf('table')).includes(known!.name));
+    await browser.click('Badges');
+    await browser.see('Torunn Lie', 'figcaption');
+    expect(await browser.textOf('[aria-label="How they look"]')).toContain('1 badge');
+    for (const [button, ending] of [
+      ['PDF', '.pdf'],
+      ['SVG', '.svg'],
+    ] as const) {
+      await browser.onPath(`//section[@aria-label="How they look"]//button[.="${button}"]`, (e) => e.click());
+      const path = join(folder, `badge of Torunn Lie${ending}`);
+      await browser.until(async () => existsSync(path), `no ${ending} was kept`);
+      const text = readFileSync(path, 'latin1');
+      // A page of the size of a card (ISO/IEC 7810, ID-1), in points; and the same in millimetres.
+      expect(text).toMatch(ending === '.pdf' ? /^%PDF-1/ : /width="85.6mm" height="53.98mm"/);
+    }
+    expect(await browser.violations()).toEqual([]);
   });
 });
