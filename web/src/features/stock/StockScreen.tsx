@@ -30,7 +30,7 @@ export function StockScreen() {
   const issuing = query.get('issue');
   const { data: chosen, error: missing } = useCardQuery({ site: id, id: cardId ?? '' }, { skip: !cardId });
   return (
-    <div className="flex h-full min-h-0 flex-col gap-3 p-4 px-5">
+    <div className="flex h-full min-h-0 flex-col gap-3 overflow-auto p-4 px-5">
       <StockHead
         sought={typed}
         onSought={setSought}
@@ -40,7 +40,7 @@ export function StockScreen() {
       />
       <FailureNote failure={error ?? (cardId ? missing : undefined)} />
       <div
-        className={`grid min-h-0 flex-1 gap-3 ${issuing || (cardId && chosen) ? 'grid-cols-[minmax(0,1fr)_minmax(0,25rem)] max-lg:flex max-lg:flex-col max-lg:overflow-auto max-lg:*:first:min-h-80 max-lg:*:last:order-first max-lg:*:last:shrink-0' : ''}`}
+        className={`grid min-h-60 flex-1 gap-3 ${issuing || (cardId && chosen) ? 'grid-cols-[minmax(0,1fr)_minmax(0,25rem)] max-lg:flex max-lg:flex-col max-lg:overflow-auto max-lg:*:first:min-h-80 max-lg:*:last:order-first max-lg:*:last:shrink-0' : ''}`}
       >
         <CardTable
           cards={cards}

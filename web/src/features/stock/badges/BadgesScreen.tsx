@@ -64,7 +64,7 @@ export function BadgesScreen() {
         </Link>
       </div>
       <FailureNote failure={failed ? NOT_LOADED : (failure ?? error ?? missing)} />
-      <div className="grid min-h-0 flex-1 grid-cols-[21rem_minmax(0,1fr)] gap-3 max-lg:flex max-lg:flex-col max-lg:overflow-auto">
+      <div className="grid min-h-0 flex-1 grid-cols-[21rem_minmax(0,1fr)] gap-3 max-lg:flex max-lg:flex-col max-lg:overflow-auto max-lg:*:shrink-0">
         <section className="panel flex min-h-0 flex-col gap-3 overflow-auto p-4" aria-label="How they look">
           <h2 className="text-[1.15rem]">{counted(chosen.length, 'badge')}</h2>
           <BadgeChoices settings={settings} onSettings={onSettings} />
