@@ -133,6 +133,50 @@ async function enterBare(pool: Pool, site: string, facility: string): Promise<nu
   return performance.now() - began;
 }
 
+/** Two access groups: one of 200 people, one of all of them. */
+async function group(client: Client, pool: Pool, site: string): Promise<{ rare: string; all: string }> {
+  const [rare, all] = ['Few', 'Everybody'];
+  const ids: string[] = [];
+  for (const name of [rare, all])
+    ids.push(
+      (
+        await client.must('POST', `/sites/${site}/access/changes`, {
+          change: { kind: 'group', id: null, name, rights: [] },
+        })
+      ).id,
+    );
+  const set = async (groups: string[]) => {
+    const id = randomBytes(8).toString('hex');
+    await pool.query('INSERT INTO group_sets (id, site_id, `groups`) VALUES (?, ?, ?)', [
+      id,
+      site,
+      JSON.stringify(groups),
+    ]);
+    return id;
+  };
+  await pool.query("UPDATE cardholders SET group_set_id = ? WHERE site_id = ? AND id LIKE 'holder-%'", [
+    await set([ids[1]!]),
+    site,
+  ]);
+  await pool.query('UPDATE cardholders SET group_set_id = ? WHERE id IN (?)', [
+    await set([...ids].sort()),
+    Array.from({ length: 200 }, (_, i) => `holder-${i * 7}`),
+  ]);
+  return { rare: ids[0]!, all: ids[1]! };
+}
+
+/** Every second card that somebody holds was at a door long ago; one in a hundred again lately. */
+async function events(pool: Pool, site: string): Promise<void> {
+  for (let low = CARDS / 10; low < CARDS; low += 10_000) {
+    const rows: unknown[][] = [];
+    for (let i = low; i < Math.min(low + 10_000, CARDS); i++) {
+      if (i % 2 === 0) rows.push([`long-${i}`, site, new Date(1.72e12 + i), 'presented', '', `bench-${i}`]);
+      if (i % 100 === 0) rows.push([`late-${i}`, site, new Date(1.76e12 + i), 'presented', '', `bench-${i}`]);
+    }
+    await pool.query('INSERT INTO events (id, site_id, at, kind, reason, card_id) VALUES ?', [rows]);
+  }
+}
+
 async function median(run: () => Promise<unknown>): Promise<number> {
   const times: number[] = [];
   for (let i = 0; i < TIMES; i++) {
@@ -213,6 +257,31 @@ try {
       `${name}%`,
     ),
     'within 3 times',
+  );
+  console.log(
+    `a request that asks for next to nothing: ${(await median(() => client.must('GET', `/sites/${site}/card-filters`))).toFixed(1)} ms`,
+  );
+  const { rare, all } = await group(client, pool, site);
+  await events(pool, site);
+  await pool.query('ANALYZE TABLE cards, cardholders, events');
+  const since = new Date(1.75e12).toISOString();
+  for (const [what, query] of [
+    ['cards of a group of 200 people', `group=${rare}`],
+    ['cards of a group of everybody', `group=${all}`],
+    ['cards at a door since a day, one in a hundred', `seenSince=${since}`],
+    ['cards at no door since then', `notSeenSince=${since}`],
+    ['cards at no door since then, of the small group', `notSeenSince=${since}&group=${rare}`],
+    ['cards of a code that few have', 'formatId=26-8-16&facility=200&state=in%20stock'],
+    ['the report of cards that end soon', 'report=ending'],
+    ['the report of cards never used', 'report=never%20used'],
+    ['the report of cards still loaded', 'report=still%20loaded'],
+  ])
+    console.log(`${what}: ${(await median(() => page(query!))).toFixed(0)} ms`);
+  console.log(
+    `a thousand people for a sheet: ${(await median(() => client.must('GET', `/sites/${site}/people-sheet?limit=1000`))).toFixed(0)} ms`,
+  );
+  console.log(
+    `what to order: ${(await median(() => client.must('GET', `/sites/${site}/numbers/to-order`))).toFixed(0)} ms`,
   );
   const line = `format=${FORMAT.id}&facility=5`;
   const ask = (path: string) => median(() => client.must('GET', `/sites/${site}/numbers${path}`));
