@@ -48,6 +48,10 @@ describe('badges', () => {
     expect((await put('', Buffer.from('<svg xmlns="http://www.w3.org/2000/svg"/>').toString('base64'))).status).toBe(
       422,
     );
+    const huge = Buffer.from(PIXEL, 'base64');
+    huge.writeUInt32BE(60_000, 16);
+    expect((await put('', huge.toString('base64'))).body.error.message).toContain('60000 × 1');
+    expect((await put('', Buffer.from(PIXEL, 'base64').subarray(0, 17).toString('base64'))).status).toBe(422);
     const marks = () => admin.ask(badgeApi.marks, { site });
     expect(await marks()).toEqual([{ organisation: 'kelp line', data: PIXEL }]);
     await put('Kelp Line', null);

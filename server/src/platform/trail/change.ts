@@ -9,6 +9,7 @@ import { canonicalJson } from '@rawbits/core/access';
 import { sql } from 'drizzle-orm';
 import { inTransaction, isDuplicate, orderedId, type Queryable } from '../database/index.ts';
 import { feedTable } from '../feed/tables.ts';
+import { chunks } from '../lists/lists.ts';
 import type { TrailApp } from './app.ts';
 import type { WrittenEntry } from './keeper.ts';
 import { chainTable, requestTable, trailTable } from './tables.ts';
@@ -127,6 +128,9 @@ const readBack = ({ at, operator_id, ...row }: KeptRow): WrittenEntry => ({
   operatorId: operator_id,
 });
 
+/** So many entries of one change go in one statement: more might be longer than the database takes. */
+const A_PIECE = 500;
+
 /** What is keyed is what the database gives back: it is asked. */
 async function writeEntries(
   app: TrailApp,
@@ -136,7 +140,17 @@ async function writeEntries(
   entries: Pending['trail'],
   at: Date,
 ): Promise<void> {
-  if (entries.length === 0) return;
+  for (const some of chunks(entries, A_PIECE)) await writePiece(app, tx, who, chain, some, at);
+}
+
+async function writePiece(
+  app: TrailApp,
+  tx: Queryable,
+  who: Who,
+  chain: string,
+  entries: Pending['trail'],
+  at: Date,
+): Promise<void> {
   const rows = entries.map((entry) => {
     const written = { chain, name: orderedId(), at, operatorId: who.id, operator: clip(who.name, 120), ...entry };
     return { ...written, mac: app.trail.macOf(written) };

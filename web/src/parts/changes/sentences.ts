@@ -56,7 +56,14 @@ const SAYS: Record<string, Say> = {
     `corrected ${subject}, entered as ${text(before.facility) ? `${text(before.facility)}/` : ''}${text(before.number)}`,
   'card replaced': ({ subject }, _, after) =>
     `replaced ${subject}, ${text(after.state)}, by ${text(after.by)}${text(after.reason) && `: ${text(after.reason)}`}`,
-  'sheet entered': ({ subject }, _, after) => `entered the ${subject}: ${counted(after.cards ?? 0, 'card')}`,
+  'sheet entered': ({ subject }, _, after) =>
+    after.cards === undefined
+      ? `entered the ${subject}: ${counted(after.newHolders ?? 0, 'new cardholder')}, ${text(after.changed)} changed`
+      : `entered the ${subject}: ${counted(after.cards, 'card')}`,
+  'filter saved': ({ subject }) => `saved the ${subject}`,
+  'filter removed': ({ subject }) => `forgot the ${subject}`,
+  'mark kept': ({ subject }) => `put the ${subject} on badges`,
+  'mark taken away': ({ subject }) => `took the ${subject} off badges`,
   'box entered': ({ subject }, _, after) => `entered the ${subject}: ${counted(after.entered ?? 0, 'card')}`,
   'box changed': ({ subject }) => `changed what is said of the ${subject}`,
   'box taken back': ({ subject }, before) => `took the ${subject} back: ${counted(before.cards ?? 0, 'card')}`,
