@@ -130,8 +130,14 @@ export const cardQuerySchema = cardFilterSchema.extend({
   limit: z.coerce.number().int().min(1).max(1000).default(100),
 });
 
+/** How a search meant a card that it found. */
+export const FOUND_BY = ['number', 'code and number', 'range', 'number in hex', 'bits', 'print', 'holder'] as const;
+export type FoundBy = (typeof FOUND_BY)[number];
+
 export const cardPageSchema = z.object({
   cards: z.array(cardSchema),
+  /** For each of them how the search meant it; empty where nothing was searched for. */
+  foundBy: z.array(z.enum(FOUND_BY)),
   /** How many there are in all; of a search at most so many as are counted. */
   total: z.number().int(),
   /** Set where a search finds more than `total`. */

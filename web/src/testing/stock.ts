@@ -77,8 +77,8 @@ export const stockServer = (formats: readonly Format[] = [FORMAT], sameBits: () 
       return { cardholders: found, next: search === '' ? 'more' : null };
     })
     .on(cardApi.list, { site: SITE }, (_body, query) => {
-      if (query.has('bits')) return { cards: sameBits(), total: 0, more: false, next: null };
+      if (query.has('bits')) return { cards: sameBits(), foundBy: [], total: 0, more: false, next: null };
       const from = Number(query.get('after') ?? 0);
       const cards = Array.from({ length: Number(query.get('limit') ?? 200) }, (_, i) => card(from + i));
-      return { cards, total: 1_000_000, more: false, next: String(from + 200) };
+      return { cards, foundBy: [], total: 1_000_000, more: false, next: String(from + 200) };
     });

@@ -96,10 +96,12 @@ const selection = (db: Queryable) =>
     .leftJoin(boxTable, eq(boxTable.id, cardTable.boxId));
 
 const list = handle(cardApi.list, async ({ app, site, query }) => {
-  const { ids, total, more, next } = await findCards(app.db, site, query);
+  const { ids, foundBy, total, more, next } = await findCards(app.db, site, query);
   const rows = ids.length === 0 ? [] : await selection(app.db).where(inArray(cardTable.id, ids));
   const byId = new Map((await describeAll(app.db, site, rows)).map((card) => [card.id, card]));
-  return { cards: ids.flatMap((id) => byId.get(id) ?? []), total, more, next };
+  // One that somebody took off the file meanwhile is left out, and how it was found with it.
+  const here = ids.flatMap((id, i) => (byId.has(id) ? [{ card: byId.get(id)!, by: foundBy[i] }] : []));
+  return { cards: here.map(({ card }) => card), foundBy: here.flatMap(({ by }) => by ?? []), total, more, next };
 });
 
 const one = handle(cardApi.one, ({ app, site, params }) => describeOne(app.db, site, params.id!));

@@ -33,23 +33,24 @@ describe('cards', () => {
   it('stand by number as numbers do, past 2^53 too', async () => {
     const page = await find('order=number&limit=1000');
     expect(numbers(page)).toEqual(numbers(page).sort((a, b) => (BigInt(a) < BigInt(b) ? -1 : 1)));
-    expect([page.total, page.more, page.next]).toEqual([30, false, null]);
+    expect([page.total, page.more, page.next, page.foundBy]).toEqual([30, false, null, []]);
   });
 
   it.each([
-    ['9007199254740993-9007199254740993', ['9007199254740993']],
-    ['9 - 10', ['9', '10']],
-    ['9007199254740992 to 90071992547409920', ['9007199254740992', '9007199254740993', '90071992547409920']],
-    ['0x20000000000001', ['9007199254740993']],
-    ['104', ['1040', '1041', '1042', '1043', '1044']],
-    ['58/1021', ['1021']],
-    ['S-2007', ['1027']],
-    ['stra', ['1023']],
-    ['Oline', ['1023']],
-    ['nobody at all', []],
-  ])('are found by %s', async (search, found) => {
+    ['9007199254740993-9007199254740993', 'range', ['9007199254740993']],
+    ['9 - 10', 'range', ['9', '10']],
+    ['9007199254740992 to 90071992547409920', 'range', ['9007199254740992', '9007199254740993', '90071992547409920']],
+    ['0x20000000000001', 'number in hex', ['9007199254740993']],
+    ['104', 'number', ['1040', '1041', '1042', '1043', '1044']],
+    ['58/1021', 'code and number', ['1021']],
+    ['S-2007', 'print', ['1027']],
+    ['stra', 'holder', ['1023']],
+    ['Oline', 'holder', ['1023']],
+    ['nobody at all', '', []],
+  ])('are found by %s, and it is said that it is the %s', async (search, by, found) => {
     const page = await find(`search=${encodeURIComponent(search)}`);
     expect([numbers(page), page.total]).toEqual([found, found.length]);
+    expect(page.foundBy).toEqual(found.map(() => by));
   });
 
   it('are found by their raw bits, as hex and as binary digits', async () => {

@@ -3,7 +3,7 @@
  * print, a range of numbers, its raw bits in any notation, or who holds it. Each way is a walk along an index, one after
  * the other; a card that several find stands where the first of them has it.
  */
-import type { cardQuerySchema } from '@rawbits/api';
+import type { cardQuerySchema, FoundBy } from '@rawbits/api';
 import { intake } from '@rawbits/core/intake';
 import { and, asc, desc, eq, gt, gte, inArray, like, lt, lte, or, type SQL, sql } from 'drizzle-orm';
 import type { MySqlColumn } from 'drizzle-orm/mysql-core';
@@ -18,6 +18,8 @@ const COUNTED = 1000;
 
 /** One way in which cards are found: which, and along what they stand. */
 interface Walk {
+  /** How a card that it finds was meant; left out where nothing was searched for. */
+  by?: FoundBy;
   where: SQL | undefined;
   along: MySqlColumn;
   newestFirst?: boolean;
@@ -27,6 +29,8 @@ export type CardQuery = z.output<typeof cardQuerySchema>;
 
 export interface Found {
   ids: string[];
+  /** For each of them how it was meant. */
+  foundBy: FoundBy[];
   total: number;
   /** Set where there are more than `total`. */
   more: boolean;
@@ -65,6 +69,7 @@ async function walksFor(
   if (range)
     return [
       {
+        by: 'range',
         where: and(gte(cardTable.numberKey, numberKey(range[1]!)), lte(cardTable.numberKey, numberKey(range[2]!))),
         along: cardTable.numberKey,
       },
@@ -73,18 +78,29 @@ async function walksFor(
   const code = /^(\d{1,40})\s*[/:]\s*(\d{1,160})$/.exec(search);
   if (code)
     walks.push({
+      by: 'code and number',
       where: and(eq(cardTable.facility, BigInt(code[1]!).toString()), like(cardTable.number, `${BigInt(code[2]!)}%`)),
       along: cardTable.number,
     });
   if (/^\d{1,160}$/.test(search))
-    walks.push({ where: like(cardTable.number, `${search.replace(/^0+(?=\d)/, '')}%`), along: cardTable.number });
+    walks.push({
+      by: 'number',
+      where: like(cardTable.number, `${search.replace(/^0+(?=\d)/, '')}%`),
+      along: cardTable.number,
+    });
   const hex = /^(?:0x|x'?)([0-9a-f]{1,128})'?$/i.exec(search);
-  if (hex) walks.push({ where: eq(cardTable.number, BigInt(`0x${hex[1]}`).toString()), along: cardTable.number });
+  if (hex)
+    walks.push({
+      by: 'number in hex',
+      where: eq(cardTable.number, BigInt(`0x${hex[1]}`).toString()),
+      along: cardTable.number,
+    });
   const written = bitsIn(search);
-  if (written.length > 0) walks.push({ where: inArray(cardTable.bits, written), along: cardTable.number });
-  walks.push({ where: like(cardTable.printed, `${escaped(search)}%`), along: cardTable.printed });
+  if (written.length > 0) walks.push({ by: 'bits', where: inArray(cardTable.bits, written), along: cardTable.number });
+  walks.push({ by: 'print', where: like(cardTable.printed, `${escaped(search)}%`), along: cardTable.printed });
   const holders = await holdersNamed(db, siteId, search);
-  if (holders.length > 0) walks.push({ where: inArray(cardTable.holderId, holders), along: cardTable.holderId });
+  if (holders.length > 0)
+    walks.push({ by: 'holder', where: inArray(cardTable.holderId, holders), along: cardTable.holderId });
   return walks;
 }
 
@@ -119,6 +135,7 @@ export async function findCards(db: Queryable, siteId: string, query: CardQuery)
   const of = (index: number) =>
     and(own, walks[index]!.where, ...walks.slice(0, index).map(({ where }) => sql`(${where}) is not true`));
   const ids: string[] = [];
+  const foundBy: FoundBy[] = [];
   let next: string | null = null;
   for (let index = cursor?.[0] ?? 0; index < walks.length && next === null; index++) {
     const walk = walks[index]!;
@@ -130,17 +147,20 @@ export async function findCards(db: Queryable, siteId: string, query: CardQuery)
       .where(and(of(index), cursor?.[0] === index ? pastCursor(walk, cursor) : undefined))
       .orderBy(sort(walk.along), sort(cardTable.id))
       .limit(wanted + 1);
-    ids.push(...rows.slice(0, wanted).map(({ id }) => id));
+    for (const { id } of rows.slice(0, wanted)) {
+      ids.push(id);
+      if (walk.by) foundBy.push(walk.by);
+    }
     const last = rows[wanted - 1];
     if (rows.length > wanted)
       next = last ? writeCursor([index, cursorValue(last.value), last.id]) : writeCursor([index, '', '']);
   }
   // Where all of them are on the first page they are counted.
-  if (cursor === undefined && next === null) return { ids, next, total: ids.length, more: false };
+  if (cursor === undefined && next === null) return { ids, foundBy, next, total: ids.length, more: false };
   const { state, order: _, limit: __, after: ___, ...asked } = query;
   const all = Object.values(asked).every((value) => value === undefined || value === '');
-  if (all) return { ids, next, total: await cardsOnFile(db, siteId, state), more: false };
-  return { ids, next, ...(await totalOf(db, walks.length, of)) };
+  if (all) return { ids, foundBy, next, total: await cardsOnFile(db, siteId, state), more: false };
+  return { ids, foundBy, next, ...(await totalOf(db, walks.length, of)) };
 }
 
 async function totalOf(

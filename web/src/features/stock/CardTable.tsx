@@ -1,4 +1,4 @@
-import type { Card } from '@rawbits/api';
+import type { Card, FoundBy } from '@rawbits/api';
 import type { ColumnDef } from '@tanstack/react-table';
 import { useMemo } from 'react';
 import { Link } from 'react-router';
@@ -22,7 +22,19 @@ const styled = (className: string | ((card: Card) => string)): CellMeta<Card> =>
   className: typeof className === 'string' ? () => className : className,
 });
 
-const columnsOf = (site: string, zone: string, isNarrow: boolean): ColumnDef<Card>[] => [
+/** How the cards of a search were meant, by their ids. */
+export type FoundByCard = ReadonlyMap<string, FoundBy>;
+
+const columnsOf = (site: string, zone: string, isNarrow: boolean, foundBy: FoundByCard): ColumnDef<Card>[] => [
+  ...(foundBy.size === 0
+    ? []
+    : [
+        {
+          header: 'found by',
+          cell: ({ row }) => foundBy.get(row.original.id),
+          meta: styled('text-ink-2'),
+        } satisfies ColumnDef<Card>,
+      ]),
   {
     header: 'facility',
     cell: ({ row: { original } }) =>
@@ -80,13 +92,17 @@ interface Props {
   chosen?: string;
   /** There is little room beside another panel. */
   isNarrow?: boolean;
+  /** Empty where nothing was searched for. */
+  foundBy?: FoundByCard;
   empty: string;
   onEnd?: () => void;
 }
 
-export function CardTable({ isNarrow = false, ...props }: Props) {
+const NOTHING: FoundByCard = new Map();
+
+export function CardTable({ isNarrow = false, foundBy = NOTHING, ...props }: Props) {
   const { id, zone } = useSite();
-  const columns = useMemo(() => columnsOf(id, zone, isNarrow), [id, zone, isNarrow]);
+  const columns = useMemo(() => columnsOf(id, zone, isNarrow, foundBy), [id, zone, isNarrow, foundBy]);
   const { cards, ...rest } = props;
   return <DataTable {...rest} rows={cards} columns={columns} keyOf={(card) => card.id} label="Cards" />;
 }

@@ -25,6 +25,11 @@ export function StockScreen() {
     ...filter,
   });
   const cards = useMemo(() => data?.pages.flatMap((page) => page.cards) ?? [], [data]);
+  const foundBy = useMemo(
+    () =>
+      new Map(data?.pages.flatMap(({ cards: some, foundBy: by }) => by.map((how, i) => [some[i]!.id, how] as const))),
+    [data],
+  );
   const { total = 0, more = false } = data?.pages[0] ?? {};
   const onEnd = useCallback(() => void fetchNextPage(), [fetchNextPage]);
   const issuing = query.get('issue');
@@ -44,6 +49,7 @@ export function StockScreen() {
       >
         <CardTable
           cards={cards}
+          foundBy={foundBy}
           total={total}
           chosen={cardId}
           isNarrow={issuing !== null || cardId !== undefined}

@@ -96,6 +96,7 @@ describe('the live feed', () => {
       .on(caseApi.list, { site: SITE }, () => [])
       .on(cardApi.list, { site: SITE }, (_body, query) => ({
         cards: query.has('after') ? [card('c3'), card('c4')] : [card('c1'), card('c2')],
+        foundBy: [],
         total: 4,
         more: false,
         next: query.has('after') ? null : 'p2',
