@@ -1,6 +1,6 @@
 /** Filters of the cards: what each narrows them to, and those that were given a name. */
 import { type CardFilter, filterApi } from '@rawbits/api';
-import { and, asc, eq, exists, gte, inArray, isNotNull, not, or, type SQL } from 'drizzle-orm';
+import { and, asc, eq, exists, gte, inArray, isNotNull, not, or, type SQL, sql } from 'drizzle-orm';
 import { newId, type Queryable } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
 import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
@@ -12,22 +12,18 @@ import { accessGroupTable, setsWith } from '../rights/index.ts';
 import { isIn } from './reports.ts';
 import { savedFilterTable } from './tables.ts';
 
+/** So many are listed in a query one by one: MariaDB makes a table of a longer list first. */
+const FEW = 900;
+
 /** So many filters a site keeps. */
 const MOST_FILTERS = 200;
 
-/** What a filter narrows the cards to, its search left out. Costs the sets of groups of the site where it names one. */
+/** What a filter narrows the cards to, its search left out. Costs the sets of groups of the site where it names one, and up to `FEW` people or events. */
 export async function narrowing(
   db: Queryable,
   siteId: string,
   { state, report, box, formatId, facility, group, seenSince, notSeenSince }: CardFilter,
 ): Promise<SQL | undefined> {
-  const seen = (since: string) =>
-    exists(
-      db
-        .select({ id: eventTable.id })
-        .from(eventTable)
-        .where(and(eq(eventTable.cardId, cardTable.id), gte(eventTable.at, new Date(since)))),
-    );
   return and(
     state === undefined ? undefined : eq(cardTable.state, state),
     report && isIn(report),
@@ -35,22 +31,46 @@ export async function narrowing(
     formatId === undefined ? undefined : eq(cardTable.formatId, formatId),
     facility === undefined ? undefined : eq(cardTable.facility, BigInt(facility).toString()),
     group === undefined ? undefined : await inGroup(db, siteId, group),
-    seenSince === undefined ? undefined : seen(seenSince),
-    notSeenSince === undefined ? undefined : not(seen(notSeenSince)),
+    seenSince === undefined ? undefined : await wasSeen(db, siteId, seenSince),
+    notSeenSince === undefined ? undefined : not(seenAt(notSeenSince)),
   );
 }
 
 /** Whether a card is in a group, by itself or by its holder. */
 async function inGroup(db: Queryable, siteId: string, group: string): Promise<SQL | undefined> {
   const ids = ['', ...(await setsWith(db, siteId, group))];
-  const holders = db
+  const members = inArray(cardholderTable.groupSetId, ids);
+  const few = await db
     .select({ id: cardholderTable.id })
     .from(cardholderTable)
-    .where(and(eq(cardholderTable.siteId, siteId), inArray(cardholderTable.groupSetId, ids)));
-  return and(
-    isNotNull(cardTable.holderId),
-    or(inArray(cardTable.groupSetId, ids), inArray(cardTable.holderId, holders)),
+    .where(and(eq(cardholderTable.siteId, siteId), members))
+    .limit(FEW + 1);
+  // Along the cards of a few people; of many, along all cards, of which as many are theirs.
+  const holds =
+    few.length <= FEW
+      ? inArray(cardTable.holderId, few.length === 0 ? [''] : few.map(({ id }) => id))
+      : exists(
+          db
+            .select({ id: cardholderTable.id })
+            .from(cardholderTable)
+            .where(and(eq(cardholderTable.id, cardTable.holderId), members)),
+        );
+  return and(isNotNull(cardTable.holderId), or(inArray(cardTable.groupSetId, ids), holds));
+}
+
+const seenAt = (since: string): SQL =>
+  exists(
+    sql`(select 1 from ${eventTable} where ${eventTable.cardId} = ${cardTable.id} and ${eventTable.at} >= ${sql.param(new Date(since), eventTable.at)})`,
   );
+
+/** Whether a card was at a door since then: along the events where there are few, else card by card. */
+async function wasSeen(db: Queryable, siteId: string, since: string): Promise<SQL> {
+  const few = await db
+    .selectDistinct({ id: eventTable.cardId })
+    .from(eventTable)
+    .where(and(eq(eventTable.siteId, siteId), gte(eventTable.at, new Date(since)), isNotNull(eventTable.cardId)))
+    .limit(FEW + 1);
+  return few.length > FEW ? seenAt(since) : inArray(cardTable.id, ['', ...few.map(({ id }) => id!)]);
 }
 
 /** Throws where a filter names something that is not of the site. */
