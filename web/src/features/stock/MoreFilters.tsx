@@ -1,8 +1,8 @@
 /** Filters of the cards beside search and state: format, facility code, group, when they were last at a door. */
-import { useAccessQuery } from '../../platform/endpoints/access.ts';
 import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { FormatOptions } from './FormatOptions.tsx';
+import { GroupFilter } from './GroupFilter.tsx';
 import type { Sought } from './sought.ts';
 
 interface Props {
@@ -13,7 +13,6 @@ interface Props {
 export function MoreFilters({ sought, onSought }: Props) {
   const { id: site } = useSite();
   const { data: formats = [] } = useFormatsQuery(site);
-  const { data: access } = useAccessQuery(site);
   return (
     <fieldset className="flex flex-wrap items-center gap-x-3 gap-y-2" aria-label="More filters">
       <select
@@ -34,21 +33,7 @@ export function MoreFilters({ sought, onSought }: Props) {
         maxLength={40}
         className="input w-24 font-mono"
       />
-      {access && access.groups.length > 0 && (
-        <select
-          value={sought.group}
-          aria-label="Only this access group"
-          onChange={(event) => onSought({ ...sought, group: event.target.value })}
-          className="select w-40"
-        >
-          <option value="">every group</option>
-          {access.groups.map(({ id, name }) => (
-            <option key={id} value={id}>
-              {name}
-            </option>
-          ))}
-        </select>
-      )}
+      <GroupFilter group={sought.group} onGroup={(group) => onSought({ ...sought, group })} />
       <select
         value={sought.seen}
         aria-label="Last at a door"

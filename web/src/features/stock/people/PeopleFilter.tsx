@@ -1,7 +1,6 @@
 /** Which cardholders are listed: by name, kind, organisation, group, and whether they hold a card. */
 import type { Cardholder } from '@rawbits/api';
-import { useAccessQuery } from '../../../platform/endpoints/access.ts';
-import { useSite } from '../../../platform/site/useSite.ts';
+import { GroupFilter } from '../GroupFilter.tsx';
 
 export interface SoughtPeople {
   search: string;
@@ -33,8 +32,6 @@ interface Props {
 }
 
 export function PeopleFilter({ sought, onSought, people }: Props) {
-  const { id: site } = useSite();
-  const { data: access } = useAccessQuery(site);
   const text = (name: 'kind' | 'organisation', width: string) => {
     const offered = [...new Set(people.map((person) => person[name]).filter(Boolean))].sort();
     return (
@@ -69,21 +66,7 @@ export function PeopleFilter({ sought, onSought, people }: Props) {
       />
       {text('kind', 'w-32')}
       {text('organisation', 'w-40')}
-      {access && access.groups.length > 0 && (
-        <select
-          value={sought.group}
-          aria-label="Only this access group"
-          onChange={(event) => onSought({ ...sought, group: event.target.value })}
-          className="select w-40"
-        >
-          <option value="">every group</option>
-          {access.groups.map(({ id, name }) => (
-            <option key={id} value={id}>
-              {name}
-            </option>
-          ))}
-        </select>
-      )}
+      <GroupFilter group={sought.group} onGroup={(group) => onSought({ ...sought, group })} />
       <label className="flex items-center gap-2">
         <input
           type="checkbox"
