@@ -2,8 +2,8 @@
 import {
   accessApi,
   approvalApi,
-  badgeApi,
   type Body,
+  badgeApi,
   boxApi,
   cardApi,
   cardholderApi,

@@ -88,6 +88,7 @@ const FOREIGN: Record<string, Tries> = {
     forEach(things, (id) => ({ revision: 1, state: 'lost', reason: '', by: { id, revision: 1 } }), things.own.card),
   // A row that names somebody of another site is refused as a row (people/sheet.test.ts).
   'post /people-sheet-review': () => [],
+  'post /formats/{format}/whole-cards': (things) => forEach(things, (id) => ({ cards: [{ id, revision: 1 }] })),
   'post /people-sheets': (things) => forEach(things, (id) => ({ rows: [{ row: 1, id }], seen: 'x' })),
   'post /badges': (things) => forEach(things, (id) => ({ holders: [id] })),
   'put /card-filters': (things) =>
@@ -354,7 +355,10 @@ describe('every route', () => {
     for (const { id, body } of await bodies({ known: known.id!, first: house.site, own: ownThings })) {
       const answer = await outsider.call(
         method.toUpperCase(),
-        `${at}${path.replace('{id}', id ?? 'nothing').replace('{version}', '1')}`,
+        `${at}${path
+          .replace('{id}', id ?? 'nothing')
+          .replace('{format}', '26-8-16')
+          .replace('{version}', '1')}`,
         body,
       );
       expect([JSON.stringify(body), [403, 404, 409, 422].includes(answer.status)]).toEqual([

@@ -256,14 +256,14 @@ function sendWithoutEnd(url: string): Promise<number[]> {
   const { port } = new URL(url);
   const one = () =>
     new Promise<number>((resolve) => {
-      const began = Date.now();
+      const began = performance.now();
       const socket = connect(Number(port), '127.0.0.1', () =>
         socket.write(
           `POST /api/session HTTP/1.1\r\nHost: 127.0.0.1:${port}\r\ncontent-type: application/json\r\ncontent-length: 1000\r\n\r\n{`,
         ),
       );
       socket.resume().on('error', () => {});
-      socket.on('close', () => resolve(Date.now() - began));
+      socket.on('close', () => resolve(performance.now() - began));
     });
   return Promise.all(Array.from({ length: 20 }, one));
 }

@@ -2,5 +2,5 @@
 
 export { type Move, movesReviewed } from './review.ts';
 export { accessRoutes } from './routes.ts';
-export { saveChange, saveMoves } from './save.ts';
+export { reviseCardsOf, saveChange, saveMoves } from './save.ts';
 export { stateOf } from './state.ts';

@@ -258,7 +258,13 @@ async function moveMembers(
   if (moving.length > 0) await reviseCardsOf(tx, record, siteId, moving);
 }
 
-async function reviseCardsOf(tx: Queryable, record: Record, siteId: string, moving: readonly string[]): Promise<void> {
+/** Cards of these people are not what they were to the controllers: their groups changed, or their names. */
+export async function reviseCardsOf(
+  tx: Queryable,
+  record: Record,
+  siteId: string,
+  moving: readonly string[],
+): Promise<void> {
   await revise(tx, siteId, and(eq(cardTable.siteId, siteId), inArray(cardTable.holderId, [...moving]))!);
   record.announce('cardholders', { ids: moving.slice(0, 50) });
   record.announce('cards');

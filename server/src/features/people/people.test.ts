@@ -41,6 +41,22 @@ describe('people', () => {
     return all;
   };
 
+  it('are told by their new name at the doors that were loaded since, and the doors wait until they are', async () => {
+    const { id } = await add({ name: 'Torunn Lie' });
+    await giveCard(id);
+    await loadAndWait(admin, shed);
+    const waiting = async (): Promise<number> => (await admin.do('GET', shed)).waitingCount;
+    expect(await waiting()).toBe(0);
+    await admin.do('PATCH', `${at}/cardholders/${id}`, { revision: 1, contact: 'quay 1' });
+    expect(await waiting()).toBe(0);
+    await admin.do('PATCH', `${at}/cardholders/${id}`, { revision: 2, name: 'Torunn Moe' });
+    expect((await admin.do('GET', shed)).waiting).toEqual([
+      { change: 'change', what: expect.stringContaining('Torunn Moe') },
+    ]);
+    await loadAndWait(admin, shed);
+    expect(await waiting()).toBe(0);
+  });
+
   it('are kept with their organisation, kind and contact; of two who change them at once one is told', async () => {
     const { id } = await add({
       name: 'Åse Vik',

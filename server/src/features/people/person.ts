@@ -5,6 +5,7 @@ import type { Queryable } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
 import { conflict, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
+import { reviseCardsOf } from '../access/index.ts';
 import { cardholderTable, cardTable } from '../cards/index.ts';
 import { groupsIn } from '../rights/index.ts';
 import { broughtTo, rulesOf } from './rules.ts';
@@ -73,7 +74,8 @@ export const update = handle(cardholderApi.update, ({ app, operator, site, param
       },
     });
     record.announce('cardholders', { ids: [before.id] });
-    if (name !== before.name) record.announce('cards');
+    // Doors tell who passed by the name that they were loaded with.
+    if (name !== before.name) await reviseCardsOf(tx, record, site, [before.id]);
     return describeHolder(tx, site, before.id);
   }),
 );

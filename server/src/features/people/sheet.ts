@@ -9,7 +9,7 @@ import { handle } from '../../platform/http/app.ts';
 import { chunks, groupedBy } from '../../platform/lists/lists.ts';
 import { conflict } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
-import { type Move, movesReviewed, saveMoves, stateOf } from '../access/index.ts';
+import { type Move, movesReviewed, reviseCardsOf, saveMoves, stateOf } from '../access/index.ts';
 import { afterCursor, cardholderTable, cursorAt } from '../cards/index.ts';
 import { groupsIn, sitesRights, takeTurn } from '../rights/index.ts';
 import { cardsHeld, recorded } from './list.ts';
@@ -160,6 +160,8 @@ export const enterSheet = handle(peopleSheetApi.enter, ({ app, operator, site, b
     const moves = people.flatMap((one) =>
       hasMoved(one) ? [{ id: one.id, name: one.is.name, was: one.was?.groups ?? [], is: one.groups }] : [],
     );
+    const renamed = people.flatMap((one) => (one.was && one.was.name !== one.is.name ? [one.id] : []));
+    if (renamed.length > 0) await reviseCardsOf(tx, record, site, renamed);
     await saveMoves(tx, record, site, { moves, review: review.rights, breaking: body.breaking });
     const { fresh, changed } = review;
     for (const one of people) {
