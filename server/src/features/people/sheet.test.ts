@@ -136,6 +136,15 @@ describe('a sheet of people', () => {
     expect((await enter(sheet, again, { breaking: true })).body).toEqual({ fresh: 0, changed: 1 });
   });
 
+  it('costs what is in it: cells full of separators are answered like any other', async () => {
+    const cell = 'Wet labs|'.repeat(440).slice(0, -1);
+    const sheet = rows(Array.from({ length: 1300 }, (_, i) => ({ name: `Crowd ${i}`, groups: cell })));
+    const { bad, fresh } = await review(sheet);
+    expect([bad, fresh.count]).toEqual([[], 1300]);
+    const wrong = await review(rows([{ name: 'Crowd', groups: 'Wet labs||evenings' }]));
+    expect(wrong.bad[0]!.message).toBe('No access group is called nothing.');
+  });
+
   it('two who send one sheet at once enter it once', async () => {
     const sheet = rows(Array.from({ length: 400 }, (_, i) => ({ name: `Summer guest ${i}`, kind: 'staff' })));
     const told = await review(sheet);

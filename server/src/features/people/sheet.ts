@@ -17,6 +17,7 @@ import { rulesOf } from './rules.ts';
 import {
   FIELDS,
   type Good,
+  groupNames,
   isRefusal,
   type Kept,
   keyOf,
@@ -71,8 +72,11 @@ async function reviewed(db: Queryable, site: string, rows: readonly Row[]): Prom
   const bad: PeopleReview['bad'] = [];
   const good: Good[] = [];
   const seen = new Map<string, number>();
-  for (const row of rows) {
-    const read = readRow(row, whom(row, byId, byName), state.groups, rules);
+  const groups = groupNames(state.groups);
+  for (const [i, row] of rows.entries()) {
+    // Others are answered meanwhile.
+    if (i % A_PIECE === 0) await new Promise((resolve) => setImmediate(resolve));
+    const read = readRow(row, whom(row, byId, byName), groups, rules);
     const person = isRefusal(read)
       ? undefined
       : (read.was?.id ?? `${keyOf(read.is.name)} ${keyOf(read.is.department)}`);

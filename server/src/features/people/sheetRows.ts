@@ -7,6 +7,8 @@ export type Row = z.output<typeof peopleSheetSchema>['rows'][number];
 type Group = { id: string; name: string };
 
 const SEPARATOR = '|';
+/** So many groups are named where one is not found. */
+const HINTED = 20;
 
 export const FIELDS = ['name', 'department', 'organisation', 'kind', 'contact', 'notes'] as const;
 export type Kept = Record<(typeof FIELDS)[number], string>;
@@ -69,38 +71,55 @@ export function whom(
   };
 }
 
-/** Groups by their names, with `|` between them; a name that has one in itself is taken whole. */
-function groupsNamed(cell: string, groups: readonly Group[]): string[] | Refusal {
-  const byLength = [...groups].sort((a, b) => b.name.length - a.name.length);
-  const found: string[] = [];
-  for (let rest = cell.trim(); rest !== ''; ) {
-    const group = byLength.find(({ name }) => {
-      const behind = rest.slice(name.length).trimStart();
-      return keyOf(rest.slice(0, name.length)) === keyOf(name) && (behind === '' || behind.startsWith(SEPARATOR));
-    });
-    if (!group)
+/** The groups of a site by their names as sheets write them, and how many pieces between `|` the longest name has. */
+export interface GroupNames {
+  byName: ReadonlyMap<string, string>;
+  names: readonly string[];
+  pieces: number;
+}
+
+const piecesOf = (text: string): string[] => text.split(SEPARATOR).map(keyOf);
+const joined = (pieces: readonly string[]): string => pieces.join(SEPARATOR);
+
+export function groupNames(groups: readonly Group[]): GroupNames {
+  return {
+    byName: new Map(groups.map(({ id, name }) => [joined(piecesOf(name)), id])),
+    names: groups.map(({ name }) => name),
+    pieces: Math.max(1, ...groups.map(({ name }) => piecesOf(name).length)),
+  };
+}
+
+/** Groups by their names, with `|` between them; a name that has one in itself is taken whole. Costs the pieces of the cell. */
+function groupsNamed(cell: string, { byName, names, pieces: most }: GroupNames): string[] | Refusal {
+  const pieces = piecesOf(cell);
+  const found = new Set<string>();
+  for (let at = 0; at < pieces.length; ) {
+    let length = Math.min(most, pieces.length - at);
+    while (length > 0 && !byName.has(joined(pieces.slice(at, at + length)))) length--;
+    if (length === 0)
       return {
-        message: `No access group is called ${rest.split(SEPARATOR)[0]!.trim()}.`,
-        hint: groups.length === 0 ? 'The site has none yet.' : `Groups are: ${groups.map((g) => g.name).join(', ')}.`,
+        message: `No access group is called ${cell.split(SEPARATOR)[at]!.trim().slice(0, 120) || 'nothing'}.`,
+        hint: names.length === 0 ? 'The site has none yet.' : `Groups are: ${names.slice(0, HINTED).join(', ')}.`,
         field: 'groups',
       };
-    found.push(group.id);
-    rest = rest.slice(group.name.length).trimStart().slice(1).trimStart();
+    found.add(byName.get(joined(pieces.slice(at, at + length)))!);
+    at += length;
   }
-  return [...new Set(found)].sort();
+  return [...found].sort();
 }
 
 export function readRow(
   row: Row,
   who: { was: OnFile | null } | Refusal,
-  groups: readonly Group[],
+  groups: GroupNames,
   rules: Parameters<typeof broughtTo>[0],
 ): Good | Refusal {
   if (isRefusal(who)) return who;
   const { was } = who;
   const is = Object.fromEntries(FIELDS.map((field) => [field, row[field].trim() || (was?.[field] ?? '')])) as Kept;
-  const named = groupsNamed(row.groups, groups);
+  const isSaid = row.groups.trim() !== '';
+  const named = isSaid ? groupsNamed(row.groups, groups) : [];
   if (!Array.isArray(named)) return named;
   const kept = was ? was.groups : broughtTo(rules, is).groups;
-  return { row, was, is, groups: row.groups.trim() === '' ? [...kept].sort() : named };
+  return { row, was, is, groups: isSaid ? named : [...kept].sort() };
 }

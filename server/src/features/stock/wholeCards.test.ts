@@ -76,6 +76,7 @@ describe('a card by its whole string', () => {
     expect((await give([{ id: first.id, revision: first.revision + 1 }])).status).toBe(409);
     expect((await give([{ id: cards[2]!.id, revision: 1 }])).status).toBe(409);
     const moving = told.cards.map(({ id, revision }: any) => ({ id, revision }));
+    expect((await give([moving[0], moving[0]])).status).toBe(422);
     const both = await Promise.all([give(moving), give(moving)]);
     expect(both.map(({ status }) => status).sort()).toEqual([200, 409]);
     expect(await admin.do('GET', `${at}/cards/${first.id}`)).toMatchObject({

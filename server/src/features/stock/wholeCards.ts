@@ -6,13 +6,16 @@ import { type Format, isWhole } from '@rawbits/core/format';
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
-import { conflict, HttpProblem } from '../../platform/problem/problem.ts';
+import { conflict, HttpProblem, invalid } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
 import { boxOf, cardholderTable, cardTable, countCards, formatsOnFile } from '../cards/index.ts';
 import { checkMoved, giveUpCards, noteCards } from '../doors/index.ts';
 import { wholeLibrary } from '../library/index.ts';
 import { checkNotEncoded } from './correct.ts';
 import { adoptedFormat, type Called, canonicalCard, nameOf } from './onFile.ts';
+
+/** So many cards of a length are tried; which of them are given their numbers at once, `MOST_WHOLE` says. */
+const MOST_LOOKED = 20_000;
 
 type CardRow = typeof cardTable.$inferSelect;
 
@@ -37,7 +40,7 @@ async function heldWhole(db: Queryable, site: string, bits: number) {
       ),
     )
     .orderBy(asc(cardTable.createdAt), asc(cardTable.id))
-    .limit(MOST_WHOLE);
+    .limit(MOST_LOOKED);
 }
 
 /** What a format reads in the bits of a card; undefined where it does not read them in full. */
@@ -51,10 +54,11 @@ function calledBy(format: Format, { bits }: CardRow): Called | undefined {
 async function reviewed(db: Queryable, site: string, format: Format) {
   if (isWhole(format)) return { read: [], others: 0 };
   const held = await heldWhole(db, site, format.bits);
-  const read = held.flatMap(({ card, holder }) => {
+  const all = held.flatMap(({ card, holder }) => {
     const called = calledBy(format, card);
     return called ? [{ card, holder, called }] : [];
   });
+  const read = all.slice(0, MOST_WHOLE);
   const numbers = read.map(({ called }) => called.number);
   const there =
     numbers.length === 0
@@ -72,7 +76,7 @@ async function reviewed(db: Queryable, site: string, format: Format) {
       taken.add(nameOf(one.called));
       return { ...one, refused };
     }),
-    others: held.length - read.length,
+    others: held.length - all.length,
   };
 }
 
@@ -94,6 +98,7 @@ const give = handle(wholeCardApi.give, ({ app, operator, site, params, body }) =
     await checkMoved(tx, site);
     const format = await adoptedFormat(tx, site, params.format!);
     const ids = body.cards.map(({ id }) => id);
+    if (new Set(ids).size < ids.length) throw invalid('cards', 'A card is named twice.', 'Name each of them once.');
     await tx
       .select({ id: cardTable.id })
       .from(cardTable)

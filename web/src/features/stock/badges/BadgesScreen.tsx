@@ -25,7 +25,10 @@ const NOT_LOADED: Told = {
   message: 'What badges are drawn with could not be loaded.',
   hint: 'Look whether the server can be reached, and load the page again.',
 };
-const NOT_DRAWN: Told = { message: 'A photograph could not be fetched.', hint: 'Try again.' };
+const NOT_DRAWN: Told = {
+  message: 'The badges could not all be drawn: a photograph could not be fetched, or not be read.',
+  hint: 'Try again, or leave out whoever has a picture that is not shown here.',
+};
 
 export function BadgesScreen() {
   const { id: site } = useSite();
