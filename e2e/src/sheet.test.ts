@@ -111,4 +111,29 @@ describe('a sheet of cards', () => {
     }
     expect(await browser.violations()).toEqual([]);
   });
+
+  it('card after card held to a reader comes into the sheet once, its print beside it', async () => {
+    await browser.driver.get(`${at}/stock/sheet`);
+    await browser.find('h1');
+    await browser.press('g');
+    await browser.click('Present card after card');
+    const hold = async (card: string) => {
+      await browser.on(`[data-card=${card}]`, (e) => e.click());
+      await browser.on('[data-reader=desk-pad]', (e) => e.click());
+    };
+    await browser.find('[data-card]');
+    const cards = (await browser.driver.executeScript(() =>
+      [...document.querySelectorAll<HTMLElement>('[data-card]')].map((card) => card.dataset.card),
+    )) as string[];
+    await hold(cards[0]!);
+    await browser.see('58/10233 is in the list. 1 in the list.', '[data-testid=presenting]');
+    await browser.on('[data-testid=presenting] input', (e) => e.sendKeys('10234'));
+    await browser.see('one of the two is of another card', '[data-testid=presenting]');
+    await hold(cards[1]!);
+    await browser.see('58/10871 is in the list. 2 in the list.', '[data-testid=presenting]');
+    await hold(cards[0]!);
+    await browser.see('58/10233 stands in row 2 already. 2 in the list.', '[data-testid=presenting]');
+    expect(await browser.on('textarea', (e) => e.getAttribute('value'))).toContain('58,10233,10234');
+    expect(await browser.violations()).toEqual([]);
+  });
 });
