@@ -21,6 +21,12 @@ export function frameOf(random: Random, bits: Bits): string {
   return hexOf(buildOsdpFrame({ ...frame, data: rawReplyData(bits) }));
 }
 
+/** Hex that nobody takes for a printed number. */
+const noPrint = (bits: Bits): string => {
+  const hex = bits.toHex('right');
+  return /^\d{1,5}$/.test(hex) ? `0x${hex}` : hex;
+};
+
 const STAMPS = [
   '2026-11-26 14:03:22 ',
   '2026-11-26T14:03:22.113Z ',
@@ -35,6 +41,11 @@ const RULES: Record<string, (bits: Bits, random: Random) => string> = {
   'binary digits': (bits) => bits.toBinary(),
   'binary digits in groups': (bits) => bits.toBinary().replace(/(.{4})(?=.)/g, '$1 '),
   'binary digits and their length': (bits) => `${bits.toBinary()} (${bits.length} bits)`,
+  'binary digits, their length after a blank': (bits) => `${bits.toBinary()} ${bits.length}`,
+  'length, blank, binary digits in groups': (bits) =>
+    `${bits.length} ${bits.toBinary().replace(/(.{8})(?=.)/g, '$1 ')}`,
+  'length, sign, hex': (bits, random) => `${bits.length}${pick(random, [':', ',', ';', '/', ' : '])}${noPrint(bits)}`,
+  'hex, sign, length': (bits, random) => `${noPrint(bits)}${pick(random, [':', ',', ';', '/', ' : '])}${bits.length}`,
   'binary digits with 0b': (bits) => `0b${bits.toBinary()}`,
   'length, then hex': (bits) => `${bits.length} bits: 0x${bits.toHex('right')}`,
   'hex, then length': (bits) => `${bits.toHex('right')} ${bits.length} bits`,

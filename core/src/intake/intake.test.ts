@@ -114,6 +114,18 @@ describe('a read within other words', () => {
     ['26,28E4694', ''],
     ['28E4694:26', ''],
     ['28E4694,26', ''],
+    ['28E4694 26', ''],
+    ['26 28E4694', ''],
+    ['26\t28E4694', ''],
+    ['28E4694/26', ''],
+    ['28E4694 (26)', ''],
+    ['42878612 26', ''],
+    ['26;42878612', ''],
+    ['26 02 8E 46 94', ''],
+    ['10100011100100011010010100 26', ''],
+    ['26 10100011100100011010010100', ''],
+    ['10100011100100011010010100/26', ''],
+    ['1 01000111 0010001101001010 0, 26', ''],
     ['28E4694 bits 26', '… bits 26'],
     ["X'028E4694'", ''],
     ['$28E4694', ''],
@@ -143,6 +155,7 @@ describe('a read within other words', () => {
     ['UID: 04 A2 3B 1C', 'uid 32 04A23B1C'],
     ['{0x02,0x8E}', 'hex 16 028E'],
     ['A4694 26 bits', 'hex 26 00A4694'],
+    ['34 11111100 01110111 11111100 11101101 01', 'binary 34 3F1DFF3B5'],
     ['1842 26 bits', 'decimal 26 0000732'],
     ['10001110010001101001 26 bits', 'binary 26 008E469'],
     ['0B1F3C', 'hex 24 0B1F3C'],
@@ -154,6 +167,7 @@ describe('a read within other words', () => {
   });
 
   it('where two readings are possible both are offered', () => {
+    expect(all('26 028E4694', options)).toContain('hex 40 26028E4694');
     expect(all('0B10')).toEqual(['binary 2 2', 'hex 16 0B10']);
     expect(all('26,12345', options)).toEqual(['facility-number 24 1A3039', 'hex 26 0012345', 'decimal 26 0003039']);
     // Of a length that nobody uses only where a format of the library fits.
@@ -166,6 +180,7 @@ describe('a read within other words', () => {
     ['bits=26 length=37 data=28E4694', 'intake-lengths', '26 and 37'],
     ['2024-11-26', 'intake-moment', 'is a day'],
     ['12:34:56', 'intake-moment', 'or a time'],
+    ['11 345', 'hex-byte', 'not whole bytes'],
     ['12.5', 'intake-character', 'no notation'],
     ['1.01', 'intake-character', 'no notation'],
     ['-5', 'intake-character', 'no notation'],
@@ -203,6 +218,7 @@ describe('frames', () => {
       'osdp-damaged',
       'its head',
     ],
+    ['a sign in it', `${frame().slice(0, -3)}:${frame().slice(-2)}0`, 'osdp-crc', 'The CRC is'],
     ['no read', ack, 'osdp-not-raw', 'ACK'],
     ['its CRC wrong', `${frame().slice(0, -1)}${frame().endsWith('0') ? '1' : '0'}`, 'osdp-crc', 'The CRC is'],
   ])('%s: refused with what is wrong', (_, text, code, words) => {

@@ -22,9 +22,14 @@ const BITS_BEHIND = /[\s,;/([]+(\d{1,4})\s*-?\s*bits?[)\]]?$/i;
 const BITS_IN_FRONT = /^(\d{1,4})\s*-?\s*bits?\s*[:,;=]?\s*/i;
 /** With a blank behind its colon a length is meant; `71:9034` is a print. */
 const IN_FRONT = /^(\d{1,3}):\s+/;
-/** A length without a word, such as `26:28E4694`, `[26] 28E4694` or `28E4694,26`. */
-const BARE_IN_FRONT = /^(?:(\d{1,3})\s*[:,]\s*|[[(](\d{1,3})[\])]\s*:?\s*)(?=[0-9a-fx]{3,}$)/i;
-const BARE_BEHIND = /^((?:0x)?[0-9a-f]{3,})\s*(?:[:,]\s*(\d{1,3})|\s+?[[(](\d{1,3})[\])])$/i;
+/** A length without a word, such as `26:28E4694`, `[26] 28E4694`, `28E4694,26` or `28E4694 26`; binary digits may stand in groups. */
+const DIGITS = String.raw`(?:0x)?[0-9a-f]{3,}|(?:0b)?[01][01\s_.|-]+[01]|[0-9a-f]{2}(?:[\s:-][0-9a-f]{2})+`;
+const SIGN = String.raw`\s*[:,;/]\s*`;
+const BARE_IN_FRONT = new RegExp(
+  String.raw`^(?:(\d{1,3})(${SIGN}|\s+)|[[(](\d{1,3})[\])]\s*:?\s*)(?=(?:${DIGITS})$)`,
+  'i',
+);
+const BARE_BEHIND = new RegExp(String.raw`^(${DIGITS})(?:(${SIGN}|\s+)(\d{1,3})|\s*[[(](\d{1,3})[\])])$`, 'i');
 const NAMED = /^(bin|binary|hex|dec|decimal)\s*[:=]\s*/i;
 
 interface Apart {
@@ -98,12 +103,14 @@ function readingsIn(text: string, { body, length, named, passedOver }: Apart, op
   if (length !== undefined && (length < 1 || length > MAX_BITS))
     fail('bits-length', `A read has 1 to ${MAX_BITS} bits, not ${length}.`, { field: 'length' });
   const own = { ...options, ...(length !== undefined && { length }) };
-  const frames = named === undefined && length === undefined ? framesOf(body) : undefined;
-  if (frames) return { readings: [frames[0]!], passedOver, ...(frames.length > 1 && { others: frames.slice(1) }) };
   const beside = bareLengths(body, named, own);
+  const frames = named === undefined && length === undefined ? framesOr(body, beside.length > 0) : undefined;
+  if (frames) return { readings: [frames[0]!], passedOver, ...(frames.length > 1 && { others: frames.slice(1) }) };
   const plain = () => readingsOf(body, named, own);
   // Digits with a length beside them are no list of bytes.
-  const readings = distinct([...(beside.length > 0 ? orNone(plain) : plain()), ...beside]);
+  const counted = beside.filter(({ isCounted }) => isCounted).map(({ reading }) => reading);
+  const offered = beside.map(({ reading }) => reading);
+  const readings = distinct([...counted, ...(beside.length > 0 ? orNone(plain) : plain()), ...offered]);
   if (readings.length === 0) unknownText(text, body);
   return { readings: led(readings, options) as [Reading, ...Reading[]], passedOver };
 }
@@ -138,23 +145,60 @@ function takeApart(text: string, options: IntakeOptions): Apart {
   return { body: inside.body, passedOver: stamp, ...(length !== undefined && { length }), ...(named && { named }) };
 }
 
-function framesOf(body: string): Reading[] | undefined {
-  const text = /^[\s0-9a-fx:,-]+$/i.test(body) ? body.replaceAll(/0x|[\s:,-]/gi, '') : '';
-  return text === '' ? undefined : framesIn(text);
+function beginsAsFrame(digits: string): boolean {
+  try {
+    return framesOr(digits, false) !== undefined;
+  } catch {
+    return true;
+  }
 }
 
-/** A length that stands beside the digits without a word: taken where they are no print, offered where they are. */
-function bareLengths(body: string, named: string | undefined, options: IntakeOptions): Reading[] {
+/** `isOtherwise`: something else may be meant, so that what begins as a frame need not be a damaged one: `53:1A2B3C` has 53 bits. */
+function framesOr(body: string, isOtherwise: boolean): Reading[] | undefined {
+  const text = /^[\s0-9a-fx:,-]+$/i.test(body) ? body.replaceAll(/0x|[\s:,-]/gi, '') : '';
+  // Zeros and ones are bits, though their checksum may chance to agree.
+  if (/^[01]*$/.test(text)) return undefined;
+  try {
+    return framesIn(text);
+  } catch (error) {
+    if (!isOtherwise) throw error;
+    return undefined;
+  }
+}
+
+interface Beside {
+  reading: Reading;
+  /** There are just as many binary digits as the number beside them says. */
+  isCounted: boolean;
+}
+
+/**
+ * A length that stands beside the digits without a word: taken where they are no print, offered where they are. With nothing but a
+ * blank between them it has to be a length in use, or of a format, or the very count of the digits.
+ */
+function bareLengths(body: string, named: string | undefined, options: IntakeOptions): Beside[] {
   if (named !== undefined || options.length !== undefined) return [];
   const front = BARE_IN_FRONT.exec(body);
   const behind = BARE_BEHIND.exec(body);
-  const found: [string, number][] = [];
-  if (front) found.push([body.slice(front[0].length), Number(front[1] ?? front[2])]);
-  if (behind) found.push([behind[1]!, Number(behind[2] ?? behind[3])]);
-  return found.flatMap(([digits, length]) => {
-    if (length < 1 || length > MAX_BITS || (isPrint(body) && !options.lengths?.includes(length))) return [];
+  const found: { digits: string; length: number; isApart: boolean }[] = [];
+  const isBlank = (sign: string | undefined) => sign?.trim() === '';
+  if (front)
+    found.push({
+      digits: body.slice(front[0].length),
+      length: Number(front[1] ?? front[3]),
+      isApart: isBlank(front[2]),
+    });
+  if (behind) found.push({ digits: behind[1]!, length: Number(behind[3] ?? behind[4]), isApart: isBlank(behind[2]) });
+  const { lengths = [], formats = [] } = options;
+  return found.flatMap(({ digits, length, isApart }) => {
+    if (length < 1 || length > MAX_BITS || (isPrint(body) && !lengths.includes(length))) return [];
+    // The end of a damaged frame is no length, unless the digits are just as many.
+    if (beginsAsFrame(digits) && digits.length !== Math.ceil(length / 4)) return [];
+    const isCounted = /^(?:0b)?[01\s_.|-]+$/i.test(digits) && digits.replaceAll(/0b|[^01]/gi, '').length === length;
+    if (isApart && !isCounted && !lengths.includes(length) && !formats.some(({ bits }) => bits === length)) return [];
     const own = orNone(() => readingsOf(digits, undefined, { ...options, length }));
-    return own.map((reading) => ({ ...reading, note: `${digits} with the length ${length} beside it.` }));
+    const note = `${digits} with the length ${length} beside it.`;
+    return own.map((reading) => ({ reading: { ...reading, note }, isCounted }));
   });
 }
 
