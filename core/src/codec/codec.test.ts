@@ -2,8 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { anyLayout } from '../../testing/anyLayout.ts';
 import { Bits } from '../bits/index.ts';
-import { labelOf, parseLayoutLine, printLayoutLine } from '../format/index.ts';
-import { decode, encode, fitsOf, greatestOf, ownOrder, sharedCards, structureOf } from './index.ts';
+import { type Layout, labelOf, parseLayoutLine, printLayoutLine } from '../format/index.ts';
+import { decode, encode, fitsOf, greatestOf, ownOrder, sharedCards, structureOf, testEquations } from './index.ts';
 
 const OPEN_26 = parseLayoutLine('26 | 1 even 2-13 | 2-9 facility | 10-25 number | 26 odd 14-25');
 
@@ -33,6 +33,51 @@ describe('decode(encode(x)) = x', () => {
         expect(encode(OPEN_26, decode(bits, OPEN_26).values).equals(bits)).toBe(true);
       }),
     );
+  });
+});
+
+const withFlipped = (bits: Bits, places: readonly number[]) =>
+  bits.xor(Bits.build(bits.length, (p) => places.includes(p)));
+
+describe('what a read is tested for', () => {
+  it('fails just when one of its equations, counted bit by bit, does not hold', () => {
+    fc.assert(
+      fc.property(anyLayout, fc.array(fc.nat(511), { maxLength: 2 }), (layout, places) => {
+        const values = Object.fromEntries(
+          layout.spans.flatMap((span) => (labelOf(span) ? [[labelOf(span)!, '0']] : [])),
+        );
+        const bits = withFlipped(
+          encode(layout, values),
+          places.map((p) => 1 + (p % layout.bits)),
+        );
+        const fails = testEquations(layout).some(({ mask, constant }) => {
+          const picked = [...mask].map((word) => word.toString(2).padStart(32, '0')).join('');
+          return [...bits.toBinary()].filter((bit, i) => bit === '1' && picked[i] === '1').length % 2 !== constant;
+        });
+        const { parity, checks } = decode(bits, layout);
+        const own = [...parity, ...checks.filter(({ kind }) => kind !== 'digits')];
+        expect(own.some(({ holds }) => !holds)).toBe(fails);
+      }),
+      { numRuns: 300 },
+    );
+  });
+
+  it.each([
+    { reverseBytes: false, reverseBits: false, invert: false },
+    { reverseBytes: true, reverseBits: false, invert: false },
+    { reverseBytes: false, reverseBits: true, invert: true },
+  ])('characters beside one another with a bit changed, %j', (arrives) => {
+    const layout: Layout = { bits: 200, spans: [{ role: 'number', at: '4-183', written: 'char5' }], arrives };
+    const read = encode(layout, { number: '123456789012345678901234567890123456' });
+    expect(decode(read, layout).fit).toBe('full');
+    for (let p = 1; p <= 200; p++) {
+      const inside = ownOrder(withFlipped(read, [p]), layout).slice(4, 183);
+      const wrong = [...inside.toBinary().matchAll(/.{5}/g)].filter(
+        ([character]) => character.replaceAll('0', '').length % 2 === 0,
+      );
+      const { checks } = decode(withFlipped(read, [p]), layout);
+      expect([p, checks.some(({ kind, holds }) => kind === 'characters' && !holds)]).toEqual([p, wrong.length > 0]);
+    }
   });
 });
 

@@ -19,12 +19,7 @@ import {
   positionsOf,
   type Span,
 } from '../format/index.ts';
-
-/** The exclusive or of the bits that `mask` picks (left-justified words) must be `constant`. */
-export interface Equation {
-  mask: Uint32Array;
-  constant: 0 | 1;
-}
+import { compareCode, type Equation, parityCode, sideBySideCode, sumCode } from './testCode.ts';
 
 /** What a read is tested for: it holds when all of its equations do. */
 export interface Test {
@@ -60,14 +55,6 @@ export interface Compiled {
   turnedWords: number;
 }
 
-/** Opcodes of `testCode`. */
-export const COMPARE = 0;
-export const PARITY = 1;
-export const SUM = 2;
-export const NEAR = 3;
-/** What follows SUM: which sum it is. */
-export const SUMS = { plain: 0, negated: 1, mod10: 2 } as const;
-
 /** A read in the format's own order: what `arrives` did is undone (or done, it is its own inverse). */
 export function ownOrder(bits: Bits, layout: Pick<Layout, 'bits' | 'arrives'>): Bits {
   const { invert } = layout.arrives;
@@ -85,7 +72,8 @@ export function compile(layout: Layout): Compiled {
   let isTurned = false;
   const addTest = (kind: Test['kind'], span: number, equations: Equation[]) => {
     tests.push({ kind, span });
-    testCode.push(...(kind === 'fixed' ? compareCode(equations) : parityCode(equations)));
+    if (kind === 'fixed') testCode.push(...compareCode(equations));
+    else testCode.push(...(sideBySideCode(equations) ?? parityCode(equations)));
   };
   layout.spans.forEach((span, index) => {
     const label = labelOf(span);
@@ -141,44 +129,6 @@ export function testEquations(layout: Layout): Equation[] {
 }
 
 const ones = (width: number): number => (width === 32 ? -1 : (1 << width) - 1);
-
-/** COMPARE, the number of words, then for each: word, mask, what the masked word must be. */
-function compareCode(equations: Equation[]): number[] {
-  const words = new Map<number, { mask: number; wanted: number }>();
-  for (const { mask, constant } of equations) {
-    const word = mask.findIndex((bits) => bits !== 0);
-    const entry = words.get(word) ?? { mask: 0, wanted: 0 };
-    entry.mask |= mask[word]!;
-    if (constant) entry.wanted |= mask[word]!;
-    words.set(word, entry);
-  }
-  return [COMPARE, words.size, ...[...words].flatMap(([word, { mask, wanted }]) => [word, mask, wanted])];
-}
-
-/**
- * PARITY, the number of equations, then for each: its constant, the number of its words, and word, mask for each. Where none
- * has more than two words, NEAR instead, and for each equation: its constant, and two times word, mask.
- */
-function parityCode(equations: Equation[]): number[] {
-  const termsOf = ({ mask }: Equation) =>
-    [...mask.keys()].filter((word) => mask[word] !== 0).map((word) => [word, mask[word]! | 0]);
-  const isNear = equations.every((one) => termsOf(one).length <= 2);
-  const code = [isNear ? NEAR : PARITY, equations.length];
-  for (const one of equations) {
-    const terms = termsOf(one);
-    if (isNear) code.push(one.constant, ...[terms[0] ?? [0, 0], terms[1] ?? [0, 0]].flat());
-    else code.push(one.constant, terms.length, ...terms.flat());
-  }
-  return code;
-}
-
-/** SUM, which one, its width, 1 where the bits arrive inverted, how many bits it covers, and the places (from 0) of those and of its own. */
-function sumCode(span: Extract<Span, { role: 'check' }>, at: number[], layout: Layout): number[] {
-  const { method } = span;
-  const which = method.kind === 'mod10' ? 'mod10' : method.kind === 'sum' && method.negated ? 'negated' : 'plain';
-  const places = [...positionsOf(span.covers), ...at].map((p) => arrivalOf(p, layout) - 1);
-  return [SUM, SUMS[which], at.length, layout.arrives.invert ? 1 : 0, places.length - at.length, ...places];
-}
 
 function kindOf(span: Span): Test['kind'] {
   return span.role === 'parity' || span.role === 'check' ? span.role : 'fixed';

@@ -43,6 +43,13 @@ export function compiledOf(layout: Layout): Entry {
 /** What is said of a test that holds, and of one that fails: the same for every read. */
 type Told<T> = readonly [holds: T, fails: T];
 
+/** A part of a sentence: where it begins it, and where another stands in front. */
+interface Clause {
+  first: string;
+  next: string;
+}
+const clause = (text: string): Clause => ({ first: `${text[0]!.toUpperCase()}${text.slice(1)}`, next: `; ${text}` });
+
 /** What of a description is the same for every read: put into words once a layout. */
 interface Words {
   /** The facility code that no bit carries, as a value. */
@@ -51,12 +58,14 @@ interface Words {
   parity: { test: number; at: number; told: Told<Decoded['parity'][number]> }[];
   checks: { test: number; told: Told<Decoded['checks'][number]> }[];
   /** By test: what is wrong where it fails. */
-  wrong: string[];
+  wrong: Clause[];
   /** By field: its place, and what is wrong where a digit is above 9. */
-  digits: { told: Decoded['checks'][number]; wrong: string }[];
+  digits: { told: Decoded['checks'][number]; wrong: Clause }[];
   tested: number;
   full: string;
-  /** What was put into words already, by the set of tests that fail. */
+  /** Of the read at hand: 1 for each field in which a decimal digit is above 9. */
+  noDigit: Uint8Array;
+  /** What was put into words already, by the set of tests that fail and of fields with such a digit. */
   judged: Map<number, Judged>;
 }
 
@@ -100,13 +109,13 @@ function wordsOf({ layout, fields, tests }: Compiled): Words {
     }),
     wrong: tests.map(({ kind, span: index }) => {
       const span = spanOf(index);
-      if (span.role === 'parity') return `parity bit ${span.at} (${span.sense} over ${span.covers}) fails`;
-      if (kind === 'characters') return `a character of ${nameOf(span)} fails its parity`;
-      return span.role === 'fixed' ? `bits ${span.at} are not ${span.bits}` : `the check at ${span.at} fails`;
+      if (span.role === 'parity') return clause(`parity bit ${span.at} (${span.sense} over ${span.covers}) fails`);
+      if (kind === 'characters') return clause(`a character of ${nameOf(span)} fails its parity`);
+      return clause(span.role === 'fixed' ? `bits ${span.at} are not ${span.bits}` : `the check at ${span.at} fails`);
     }),
     digits: fields.map(({ span }) => ({
       told: { kind: 'digits', at: spanOf(span).at, holds: false },
-      wrong: `${nameOf(spanOf(span))} holds a digit above 9`,
+      wrong: clause(`${nameOf(spanOf(span))} holds a digit above 9`),
     })),
     tested,
     full:
@@ -115,6 +124,7 @@ function wordsOf({ layout, fields, tests }: Compiled): Words {
         : tested === 1
           ? 'The length agrees and its one check holds.'
           : `The length agrees and all ${tested} checks hold.`,
+    noDigit: new Uint8Array(fields.length),
     judged: new Map(),
   };
 }
@@ -136,50 +146,51 @@ export function decodeInto(values: Record<string, string>, bits: Bits, layout: L
   evaluate(compiled, bits.words, evaluation);
   if (words.facility !== undefined) values.facility = words.facility;
   const { fields } = compiled;
-  let noDigits: number[] | undefined;
+  const { noDigit } = words;
   for (let i = 0; i < fields.length; i++) {
     const value = decimalOf(fields[i]!, evaluation.limbs);
     if (value !== undefined) values[fields[i]!.label] = value;
-    else (noDigits ??= []).push(i);
+    noDigit[i] = value === undefined ? 1 : 0;
   }
-  return noDigits ? judged(evaluation.failed, noDigits, words) : judge(evaluation.failed, words);
+  return judge(evaluation.failed, words);
 }
 
-/** More tests do not go into one number. */
-const MOST_TESTS = 30;
+/** More tests and fields do not go into one number. */
+const MOST_TESTS = 52;
 /** Sets of failing tests that are remembered of one layout: reads that are none of it fail in ever new ways. */
 const MOST_REMEMBERED = 4096;
-const NONE: readonly number[] = [];
 
 /** The same tests fail again and again: what is to be said of each set of them is made once. */
 function judge(failed: Evaluation['failed'], words: Words): Judged {
-  const count = words.wrong.length;
-  if (count > MOST_TESTS) return judged(failed, NONE, words);
+  const { noDigit } = words;
+  if (failed.length + noDigit.length > MOST_TESTS) return judged(failed, words);
   let set = 0;
-  for (let i = 0; i < count; i++) set = set * 2 + failed[i]!;
+  for (let i = 0; i < failed.length; i++) set = set * 2 + failed[i]!;
+  for (let i = 0; i < noDigit.length; i++) set = set * 2 + noDigit[i]!;
   let known = words.judged.get(set);
   if (known === undefined) {
-    known = judged(failed, NONE, words);
+    known = judged(failed, words);
     if (words.judged.size < MOST_REMEMBERED) words.judged.set(set, known);
   }
   return known;
 }
 
-/** `noDigits`: the fields in which a decimal digit is above 9. */
-function judged(failed: Evaluation['failed'], noDigits: readonly number[], words: Words): Judged {
+function judged(failed: Evaluation['failed'], words: Words): Judged {
   const { tested, full } = words;
   const parity = words.parity.map(({ test, told }) => told[failed[test]!]!);
   const checks: Decoded['checks'][number][] = [];
   let [wrong, count] = ['', 0];
-  for (const field of noDigits) {
+  for (let field = 0; field < words.noDigit.length; field++) {
+    if (words.noDigit[field] === 0) continue;
     checks.push(words.digits[field]!.told);
-    wrong += count++ === 0 ? words.digits[field]!.wrong : `; ${words.digits[field]!.wrong}`;
+    const { first, next } = words.digits[field]!.wrong;
+    wrong += count++ === 0 ? first : next;
   }
   for (const { test, told } of words.checks) checks.push(told[failed[test]!]!);
   for (let test = 0; test < words.wrong.length; test++)
-    if (failed[test] !== 0) wrong += count++ === 0 ? words.wrong[test]! : `; ${words.wrong[test]!}`;
+    if (failed[test] !== 0) wrong += count++ === 0 ? words.wrong[test]!.first : words.wrong[test]!.next;
   if (count === 0) return { fit: 'full', reason: full, parity, checks };
-  const reason = `${wrong[0]!.toUpperCase()}${wrong.slice(1)}.`;
+  const reason = `${wrong}.`;
   const nothingHolds = tested >= 2 && count >= tested;
   return nothingHolds
     ? { fit: 'none', reason: `Only the length agrees. ${reason}`, parity, checks }
@@ -196,11 +207,13 @@ function decimalOf({ firstLimb, limbs: count, written }: Field, limbs: Uint32Arr
     if (count === 2) return decimalOf64(limbs[firstLimb + 1]!, low);
     return BigInt(`0x${hexOf(limbs, firstLimb, count)}`).toString();
   }
-  const digits = count === 1 ? low.toString(16) : hexOf(limbs, firstLimb, count).replace(/^0+(?=.)/, '');
-  return NO_DIGIT.test(digits) ? undefined : digits;
+  for (let k = firstLimb; k < firstLimb + count; k++) if (hasLetter(limbs[k]!)) return undefined;
+  return count === 1 ? low.toString(16) : hexOf(limbs, firstLimb, count).replace(/^0+(?=.)/, '');
 }
 
-const NO_DIGIT = /[a-f]/;
+/** Whether one of eight hex digits is above 9: its 8 with its 4 or its 2. */
+const hasLetter = (limb: number): boolean => ((limb >>> 3) & ((limb >>> 2) | (limb >>> 1)) & 0x11111111) !== 0;
+
 const BILLION = 1_000_000_000;
 
 /**

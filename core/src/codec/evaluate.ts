@@ -1,5 +1,6 @@
 /** Evaluate: the inner loop of decoding. It allocates nothing; what it finds goes into an `Evaluation` used again. */
-import { COMPARE, type Compiled, NEAR, SUM, SUMS } from './compile.ts';
+import type { Compiled } from './compile.ts';
+import { COMPARE, NEAR, SIDE_BY_SIDE, SUM, SUMS } from './testCode.ts';
 
 /** One read under one layout. */
 export class Evaluation {
@@ -64,6 +65,16 @@ function runTests(code: Int32Array, words: Uint32Array, out: Evaluation): void {
       }
     } else if (opcode === COMPARE) {
       for (; count > 0; count--, c += 3) wrong |= (words[code[c]!]! & code[c + 1]!) ^ code[c + 2]!;
+      wrong = wrong === 0 ? 0 : 1;
+    } else if (opcode === SIDE_BY_SIDE) {
+      for (; count > 0; count--, c += 6) {
+        const from = code[c + 2]!;
+        // The bits of the chunk from its first, in two words or in one; a shift by 32 would be none.
+        const chunk = (words[code[c]!]! << from) | ((words[code[c + 1]!]! >>> 1) >>> (31 - from));
+        let sums = chunk;
+        for (let k = code[c + 3]!; k > 0; k--) sums ^= chunk << k;
+        wrong |= (sums & code[c + 4]!) ^ code[c + 5]!;
+      }
       wrong = wrong === 0 ? 0 : 1;
     } else if (opcode === SUM) {
       wrong = sumFails(code, c, count, words);
