@@ -17,7 +17,7 @@ export function AddDevices({ controllers }: { controllers: Controller[] }) {
   const done = () => setAdding(undefined);
   return (
     <>
-      <span className="ml-auto flex gap-2">
+      <span className="ml-auto flex flex-wrap gap-2">
         {(['controller', 'reader'] as const).map((what) => (
           <button
             key={what}

@@ -98,7 +98,7 @@ export function StockHead({ sought, onSought, count: { total, more }, filter, ma
           {isMore ? 'fewer filters' : `more filters${hidden > 0 ? ` (${hidden} set)` : ''}`}
         </button>
         {mayIssue && (
-          <span className="ml-auto flex gap-2">
+          <span className="ml-auto flex flex-wrap gap-2">
             <button
               type="button"
               className="btn btn-primary"

@@ -5,7 +5,7 @@ import { sentenceOf } from './sentences.ts';
 /** A change in a sentence, with what it changed field by field. */
 export function ChangeLine({ change, time }: { change: TrailEntry; time: string }) {
   return (
-    <li className="grid grid-cols-[7.5rem_5rem_minmax(0,1fr)] gap-x-3 border-t border-faint py-1.5">
+    <li className="grid grid-cols-[7.5rem_5rem_minmax(0,1fr)] gap-x-3 max-sm:grid-cols-2 max-sm:*:last:col-span-2 border-t border-faint py-1.5">
       <span className="text-ink-2">{time}</span>
       <span className="text-ink-2">change</span>
       <span className="min-w-0">

@@ -60,7 +60,7 @@ export function EventLine({ event, time }: { event: AccessEvent; time?: string }
   const outcome = event.kind === 'presented' ? event.outcome : event.kind;
   return (
     <li
-      className="grid grid-cols-[7.5rem_5rem_minmax(0,1fr)] gap-x-3 border-t border-faint py-1.5"
+      className="grid grid-cols-[7.5rem_5rem_minmax(0,1fr)] gap-x-3 max-sm:grid-cols-2 max-sm:*:last:col-span-2 border-t border-faint py-1.5"
       data-event={event.id}
     >
       <span className="text-ink-2">{time ?? clock(event.at)}</span>

@@ -80,7 +80,7 @@ function OneAssertion({ assertion, access, onEdit }: OneProps) {
           {broken.length > 0 ? 'does not hold' : 'holds'}
         </span>
         {may('set up doors') && (
-          <span className="ml-auto flex gap-2">
+          <span className="ml-auto flex flex-wrap gap-2">
             <button
               type="button"
               className="switch-link underline"

@@ -48,7 +48,7 @@ export function SetUpReader({ reader, plan, onDone }: Props) {
         void submit();
       }}
     >
-      <div className="grid grid-cols-[repeat(auto-fill,minmax(12rem,1fr))] gap-3">
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(min(12rem,100%),1fr))] gap-3">
         <Field label="By the plan">
           {(props) => (
             <select

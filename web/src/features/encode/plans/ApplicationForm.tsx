@@ -32,8 +32,8 @@ export function ApplicationForm({ plan, index, edit, names, onChoose }: Props) {
     ['never', 'nobody: frozen but for key 0'] as const,
   ];
   return (
-    <div className="grid gap-3">
-      <div className="grid grid-cols-[repeat(auto-fill,minmax(11rem,1fr))] gap-3">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(min(11rem,100%),1fr))] gap-3">
         <Shaped
           label="Identifier"
           value={id}
@@ -82,7 +82,7 @@ export function ApplicationForm({ plan, index, edit, names, onChoose }: Props) {
           onChange={(there) => of((one) => void (one.there = there))}
         />
       </div>
-      <div className="grid grid-cols-[repeat(auto-fill,minmax(13rem,1fr))] gap-3">
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(min(13rem,100%),1fr))] gap-3">
         {keys.map((name, slot) => (
           <KeyChoice
             // biome-ignore lint/suspicious/noArrayIndexKey: a slot is its number.
@@ -112,7 +112,7 @@ export function ApplicationForm({ plan, index, edit, names, onChoose }: Props) {
           One key fewer
         </button>
       </div>
-      <div className="grid grid-cols-[repeat(auto-fill,minmax(18rem,1fr))] gap-x-4 gap-y-1">
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(min(18rem,100%),1fr))] gap-x-4 gap-y-1">
         <Choice
           label="Who changes the keys besides key 0"
           value={settings.changeKeys}

@@ -20,8 +20,8 @@ interface Props {
 
 export function ChipForm({ plan, edit, names }: Props) {
   return (
-    <div className="grid gap-3">
-      <div className="grid grid-cols-[repeat(auto-fill,minmax(11rem,1fr))] gap-3">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(min(11rem,100%),1fr))] gap-3">
         <Named
           label="Name of the plan"
           value={plan.name}
@@ -70,7 +70,7 @@ export function ChipForm({ plan, edit, names }: Props) {
           onChange={(kind) => edit((draft) => void (draft.card.keyKind = kind))}
         />
       </div>
-      <div className="grid grid-cols-[repeat(auto-fill,minmax(18rem,1fr))] gap-x-4 gap-y-1">
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(min(18rem,100%),1fr))] gap-x-4 gap-y-1">
         <Check
           label="the UID is drawn anew each time, for good"
           checked={plan.randomUid}

@@ -43,8 +43,8 @@ export function FileForm({ plan, application: index, number, edit, onChoose }: P
     ['never', 'nobody'],
   ];
   return (
-    <div className="grid gap-3">
-      <div className="grid grid-cols-[repeat(auto-fill,minmax(11rem,1fr))] gap-3">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(min(11rem,100%),1fr))] gap-3">
         <Whole
           label="Number"
           value={file.number}
@@ -79,7 +79,7 @@ export function FileForm({ plan, application: index, number, edit, onChoose }: P
         />
         <Shape file={file} of={of} />
       </div>
-      <div className="grid grid-cols-[repeat(auto-fill,minmax(11rem,1fr))] gap-3">
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(min(11rem,100%),1fr))] gap-3">
         {RIGHTS.map(([right, words]) => (
           <Choice
             key={right}

@@ -49,7 +49,7 @@ export function Inspector({ plan, chosen, onChoose, edit, names }: Props) {
           </button>
         )}
         {edit && (
-          <span className="ml-auto flex gap-2">
+          <span className="ml-auto flex flex-wrap gap-2">
             <button type="button" className="btn btn-line btn-small" onClick={addApplication}>
               New application
             </button>

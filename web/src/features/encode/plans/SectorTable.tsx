@@ -41,7 +41,10 @@ export function SectorTable({ plan, onChange }: { plan: SectorsPlan; onChange?: 
   const blocks = blocksIn(chosen).length - 1;
   return (
     <div className="grid gap-3">
-      <fieldset disabled={!onChange} className="grid grid-cols-[repeat(auto-fill,minmax(13rem,1fr))] items-end gap-3">
+      <fieldset
+        disabled={!onChange}
+        className="grid grid-cols-[repeat(auto-fill,minmax(min(13rem,100%),1fr))] items-end gap-3"
+      >
         <legend className="sr-only">The card</legend>
         <Named
           label="Name of the plan"
@@ -80,7 +83,7 @@ export function SectorTable({ plan, onChange }: { plan: SectorsPlan; onChange?: 
       </fieldset>
       <fieldset disabled={!onChange} className="panel grid gap-3 p-3">
         <legend className="sr-only">Sector {chosen}</legend>
-        <div className="grid grid-cols-[repeat(auto-fill,minmax(13rem,1fr))] gap-3">
+        <div className="grid grid-cols-[repeat(auto-fill,minmax(min(13rem,100%),1fr))] gap-3">
           <KeyChoice label="Key A" value={sector.keyA} names={names} onChange={(keyA) => set({ keyA })} />
           <KeyChoice label="Key B" value={sector.keyB} names={names} onChange={(keyB) => set({ keyB })} />
           {plan.directory && chosen >= 1 && chosen <= 15 && (

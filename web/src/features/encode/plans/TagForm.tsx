@@ -19,7 +19,7 @@ export function TagForm({ plan, onChange }: { plan: TagPlan; onChange?: (plan: C
   return (
     <section className="panel p-3" aria-label="The tag">
       <fieldset disabled={!onChange} className="grid min-w-0 gap-3">
-        <div className="grid grid-cols-[repeat(auto-fill,minmax(13rem,1fr))] gap-3">
+        <div className="grid grid-cols-[repeat(auto-fill,minmax(min(13rem,100%),1fr))] gap-3">
           <Named label="Name of the plan" value={plan.name} most={120} onChange={(name) => set({ name })} />
           <Choice
             label="It sends"

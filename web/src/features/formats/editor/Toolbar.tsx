@@ -60,7 +60,7 @@ export function Toolbar({
           </button>
         </span>
       )}
-      <span className="ml-auto flex gap-1">
+      <span className="ml-auto flex flex-wrap gap-1">
         <button
           type="button"
           className="btn btn-line btn-small"

@@ -33,7 +33,7 @@ export function BoxesScreen() {
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
         <h1>Stock</h1>
         <StockTabs />
-        <span className="ml-auto flex gap-2">
+        <span className="ml-auto flex flex-wrap gap-2">
           {!ordering && (
             <Link to={`/${id}/stock/boxes?order=`} className="btn btn-line">
               What to order

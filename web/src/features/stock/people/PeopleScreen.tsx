@@ -36,7 +36,7 @@ export function PeopleScreen() {
         <h1>Stock</h1>
         <StockTabs />
         <PeopleFilter sought={typed} onSought={setSought} people={people} />
-        <span className="ml-auto flex gap-2">
+        <span className="ml-auto flex flex-wrap gap-2">
           <Link to={`/${id}/stock/people/badges?${new URLSearchParams(given(sought))}`} className="btn btn-line">
             Badges
           </Link>
