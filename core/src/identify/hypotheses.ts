@@ -161,13 +161,11 @@ export function structures(cards: Cards, columns: readonly Column[], place: Numb
   return [...widths].flatMap((width) => {
     if (bcd && width % 4 !== 0) return [];
     const facilityCode = cards.facilities[0];
-    const made = (check?: CheckSpan) => {
-      const layout = layoutFrom(columns, count, place, width, bcd, facilityCode, check);
+    const made = (checks: readonly CheckSpan[]) => {
+      const layout = layoutFrom(columns, count, place, width, bcd, facilityCode, checks);
       return layout && isSound(layout.layout) ? [layout] : [];
     };
-    const plain = made();
-    const layouts = plain.length > 0 ? plain : checksIn(cards.reads, place.inverted).flatMap(made);
-    const [layout] = layouts.sort((a, b) => a.cost - b.cost);
+    const [layout] = simplestOf(made, () => checksIn(cards.reads, place.inverted));
     if (!layout) return [];
     const facility = facilityOf(cards.reads, layout.layout);
     if (facility === null) return [];
@@ -185,6 +183,19 @@ export function structures(cards: Cards, columns: readonly Column[], place: Numb
   });
 }
 
+/** Without a check, else with one, else with two. */
+function simplestOf<T extends { cost: number }>(
+  made: (checks: readonly CheckSpan[]) => T[],
+  checks: () => readonly CheckSpan[],
+): T[] {
+  const plain = made([]);
+  if (plain.length > 0) return plain;
+  const all = checks();
+  const one = all.flatMap((check) => made([check]));
+  const found = one.length > 0 ? one : all.flatMap((a, i) => all.slice(i + 1).flatMap((b) => made([a, b])));
+  return found.sort((a, b) => a.cost - b.cost);
+}
+
 function layoutFrom(
   columns: readonly Column[],
   count: number,
@@ -192,7 +203,7 @@ function layoutFrom(
   width: number,
   bcd: boolean,
   given: bigint | undefined,
-  check: CheckSpan | undefined,
+  checks: readonly CheckSpan[],
 ): { layout: Layout; cost: number } | undefined {
   const length = columns.length;
   const numberAt = [...place.positions, ...place.zeros.slice(0, width - place.bits)].slice(0, width).reverse();
@@ -206,7 +217,7 @@ function layoutFrom(
     taken.add(fit.at);
     cost += 0.5 + fit.cover.cost;
   };
-  if (check) {
+  for (const check of checks) {
     const at = positionsOf(check.at);
     if (at.some((p) => taken.has(p))) return undefined;
     for (const p of at) taken.add(p);

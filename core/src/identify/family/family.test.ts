@@ -8,7 +8,8 @@ import { describe, expect, it } from 'vitest';
 import { hiddenFormat, randomFrom } from '../../../testing/hiddenFormats.ts';
 import { Bits } from '../../bits/index.ts';
 import { catalogued } from '../../catalogue/index.ts';
-import { encode } from '../../codec/index.ts';
+import { checkValue, encode } from '../../codec/index.ts';
+import { type CheckMethod, checkWidth, parseLayoutLine } from '../../format/index.ts';
 import { plainReadings } from '../cards/readings.ts';
 import { specimensFrom } from '../cards/specimen.ts';
 import { printOf } from '../predict.ts';
@@ -53,12 +54,12 @@ const total = (ways: Ways) => [...ways.values()].reduce((sum, count) => sum + co
 interface Member {
   positions: Ways[];
   count: bigint;
-  isChecked?: boolean;
+  checks: number;
 }
 
 /**
- * What every position may be, for every place of the number, with each check over nibbles and without one: as many ways as there
- * are, gone through one by one. No other check fits so short a read.
+ * What every position may be, for every place of the number, with each check or two and without one: as many ways as there are, gone
+ * through one by one.
  */
 function everyMember(cards: readonly Card[], asked: readonly number[]): Member[] {
   const { length } = cards[0]!.read;
@@ -88,6 +89,7 @@ function everyMember(cards: readonly Card[], asked: readonly number[]): Member[]
     new Set(where).size === width &&
     where.every((p) => p >= 0 && p < length) &&
     cards.every((card) => where.every((p, k) => at(card, p) === (bitOf(card.number, k) ^ inverted)));
+  const checks = everyCheck(cards);
   return places.filter(isPlace).flatMap(({ where, inverted }) => {
     const moving = new Map(where.flatMap((p, k) => (changes(k) ? [[p, k] as const] : [])));
     const ends = new Set([0, 1, length - 2, length - 1].filter((p) => !where.includes(p)));
@@ -132,75 +134,117 @@ function everyMember(cards: readonly Card[], asked: readonly number[]): Member[]
         parities(p, (end) => ofEnds.get(end)!),
       );
     });
-    const checks = nibbleChecks(length).filter(
-      ({ is, over }) =>
-        is.flat().every((p) => !where.includes(p)) &&
-        over.flat().some((p) => moving.has(p)) &&
-        cards.every((card) =>
-          is.every((p, i) => over[i]!.reduce((sum, q) => sum ^ at(card, q) ^ inverted, inverted) === at(card, p)),
-        ),
+    const standing = checks.filter(
+      ({ is, over, isInverted }) =>
+        isInverted === (inverted === 1) && !is.some((p) => where.includes(p)) && over.some((p) => moving.has(p)),
     );
-    const checked = checks.map(({ is, over }): Member => {
-      const count = positions.reduce((all, ways, p) => (is.includes(p) ? all : all * total(ways)), 1n);
-      const own = [...positions];
-      is.forEach((p, i) => {
-        // The complement of a sum of complements: each of them counts.
-        const start: Ways = new Map([[always((inverted * (over[i]!.length + 1)) & 1), 1n]]);
-        own[p] = over[i]!.reduce((ways, q) => {
-          const next: Ways = new Map();
-          for (const a of ways.keys()) for (const b of positions[q]!.keys()) next.set(a ^ b, 1n);
-          return next;
-        }, start);
-      });
-      return { positions: own, count, isChecked: true };
-    });
-    // The two's complement of a nibble; the sum of one nibble alone is its exclusive or.
-    const negated = nibbleChecks(length)
-      .filter(({ over }) => over.every((one) => one.length === 1))
-      .map(({ is, over }) => ({ is, over: over.flat() }))
-      .filter(
-        ({ is, over }) =>
-          is.every((p) => !where.includes(p)) &&
-          over.some((p) => moving.has(p)) &&
-          cards.every((card) => valueAt(card, is, inverted) === (16 - valueAt(card, over, inverted)) % 16),
-      )
-      .map(({ is, over }): Member => {
-        const count = positions.reduce((all, ways, p) => (is.includes(p) ? all : all * total(ways)), 1n);
-        const own = [...positions];
-        const mayBe = (p: number, n: number) =>
-          new Set([...positions[p]!.keys()].map((says) => ((says >> n) & 1) ^ inverted));
-        is.forEach((p, i) => {
+    return [[], ...standing.map((one) => [one]), ...pairsOf(standing)].map((own): Member => {
+      const said = [...positions];
+      const isSaid = new Set(own.flatMap(({ is }) => is));
+      for (const { is, valuesOver } of own) {
+        const values = asked.map((_, n) => valuesOver((p) => [...said[p]!.keys()].map((says) => (says >> n) & 1)));
+        is.forEach((p, k) => {
+          // Whatever it may be: for each number asked about 0, 1, or either.
           let [least, most] = [0, 0];
-          for (const n of asked.keys()) {
-            let values = [0];
-            for (const q of over) values = values.flatMap((value) => [...mayBe(q, n)].map((bit) => 2 * value + bit));
-            const bits = new Set(values.map((value) => ((((16 - value) % 16) >> (3 - i)) & 1) ^ inverted));
+          for (const [n, some] of values.entries()) {
+            const bits = new Set(some.map((value) => (value >> (is.length - 1 - k)) & 1));
             if (!bits.has(0)) least |= 1 << n;
             if (bits.has(1)) most |= 1 << n;
           }
-          own[p] = new Map([least, most].map((says) => [says, 1n]));
+          said[p] = new Map([least, most].map((says) => [says, 1n]));
         });
-        return { positions: own, count, isChecked: true };
-      });
-    return [{ positions, count: positions.reduce((all, ways) => all * total(ways), 1n) }, ...checked, ...negated];
+      }
+      const count = positions.reduce((all, ways, p) => (isSaid.has(p) ? all : all * total(ways)), 1n);
+      return { positions: said, count, checks: own.length };
+    });
   });
 }
 
-/** The number that some bits of a read are, the first of them the highest; of their complement where they are inverted. */
-const valueAt = ({ read }: Card, at: readonly number[], inverted: number): number =>
-  at.reduce((value, p) => 2 * value + (Number(read[p]) ^ inverted), 0);
+interface RefCheck {
+  is: number[];
+  over: number[];
+  isInverted: boolean;
+  /** What it may say, where each position may be what `mayBe` has. */
+  valuesOver(mayBe: (position: number) => number[]): number[];
+}
+const METHODS: CheckMethod[] = [
+  { kind: 'xor', width: 4 },
+  { kind: 'sum', width: 4, negated: false },
+  { kind: 'sum', width: 4, negated: true },
+  { kind: 'lrc5' },
+];
 
-/** Every exclusive or over nibbles in a read: the positions that it is, and those that each of them is the sum of. */
-function nibbleChecks(length: number): { is: number[]; over: number[][] }[] {
-  const all: { is: number[]; over: number[][] }[] = [];
-  for (let first = 0; first < length; first++)
-    for (let count = 4; first + count <= length; count += 4)
-      for (let p = 0; p + 4 <= length; p++) {
-        if (p < first + count && p + 4 > first) continue;
-        const over = [0, 1, 2, 3].map((i) => Array.from({ length: count / 4 }, (_, k) => first + 4 * k + i));
-        all.push({ is: [p, p + 1, p + 2, p + 3], over });
-      }
-  return all;
+/** Every check that all cards have, by the code that formats are computed with. Reads of fewer than 16 bits have no wider ones. */
+function everyCheck(cards: readonly Card[]): RefCheck[] {
+  const { length } = cards[0]!.read;
+  const found: RefCheck[] = [];
+  for (const isInverted of [false, true])
+    for (const method of METHODS) {
+      const width = checkWidth(method);
+      const turn = isInverted ? 2 ** width - 1 : 0;
+      const valueOver = (bits: readonly number[]) =>
+        Number(checkValue(method, Bits.fromBinary(bits.map((bit) => (isInverted ? 1 - bit : bit)).join('')))) ^ turn;
+      for (let first = 0; first < length; first++)
+        for (let last = first + width - 1; last < length; last += width) {
+          // The sum of one nibble is its exclusive or.
+          if (method.kind === 'sum' && !method.negated && last - first + 1 === width) continue;
+          const over = Array.from({ length: last - first + 1 }, (_, k) => first + k);
+          const values = cards.map(({ read }) => valueOver(over.map((p) => Number(read[p]))));
+          for (let at = 0; at + width <= length; at++) {
+            const is = Array.from({ length: width }, (_, k) => at + k);
+            if (is.some((p) => over.includes(p))) continue;
+            if (!cards.every(({ read }, i) => Number.parseInt(read.slice(at, at + width), 2) === values[i])) continue;
+            const valuesOver = (mayBe: (position: number) => number[]) => {
+              let some: number[][] = [[]];
+              for (const p of over) {
+                const bits = new Set(mayBe(p));
+                some = some.flatMap((list) => [...bits].map((bit) => [...list, bit]));
+              }
+              return some.map(valueOver);
+            };
+            found.push({ is, over, isInverted, valuesOver });
+          }
+        }
+    }
+  return found;
+}
+
+/** Two that are not in one another's place and not each over the other; the one that is over the other's place behind it. */
+function pairsOf(checks: readonly RefCheck[]): RefCheck[][] {
+  const share = (a: readonly number[], b: readonly number[]) => a.some((p) => b.includes(p));
+  return checks.flatMap((one, i) =>
+    checks.slice(i + 1).flatMap((other) => {
+      if (share(one.is, other.is) || (share(one.over, other.is) && share(other.over, one.is))) return [];
+      return [share(one.over, other.is) ? [other, one] : [one, other]];
+    }),
+  );
+}
+
+/** The family of some cards with as many members as there are; none where more checks agree than are gone through, as nothing is settled then. */
+function heldAgainst(cards: readonly Card[], asked: readonly number[]) {
+  const members = everyMember(cards, asked).filter(({ count }) => count > 0n);
+  if (members.filter(({ checks }) => checks > 0).length > 24) return { members, family: undefined };
+  const family = familyOf(cards, asked);
+  expect(family.count).toBe(members.reduce((sum, { count }) => sum + count, 0n));
+  return { members, family };
+}
+
+/** What the family predicts, each settled bit just where all members give the same. */
+function predictionsHeld(family: Family, members: readonly Member[], asked: readonly number[]) {
+  return asked.map((n) => {
+    const print = String(n);
+    const prediction = family.predict(printOf(print))!;
+    for (let p = 0; p < prediction.bits.length; p++) {
+      const said = new Set(
+        members.flatMap(({ positions }) => [...positions[p]!.keys()].map((says) => (says >> n) & 1)),
+      );
+      expect([n, p, prediction.settledBits[p]]).toEqual([n, p, said.size === 1]);
+      if (said.size === 1) expect(String([...said][0])).toBe(prediction.bits[p]);
+    }
+    expect(prediction.odds).toBeGreaterThanOrEqual(0);
+    expect(prediction.odds).toBeLessThanOrEqual(1);
+    return { ...prediction, print };
+  });
 }
 
 describe('counted against every member, one by one', () => {
@@ -248,35 +292,46 @@ describe('counted against every member, one by one', () => {
           return { read: read.join(''), number };
         });
         const asked = Array.from({ length: 2 ** width }, (_, n) => n);
-        const members = everyMember(cards, asked);
-        // More checks than these are not gone through, and nothing is settled then.
-        if (members.filter(({ count, isChecked }) => isChecked && count > 0n).length > 24) return;
-        const family = familyOf(cards, asked);
-        expect(family.count).toBe(members.reduce((sum, { count }) => sum + count, 0n));
-        if (family.isEmpty) {
+        const { members, family } = heldAgainst(cards, asked);
+        if (!family || family.isEmpty) {
           empty++;
           return;
         }
-        const alive = members.filter(({ count }) => count > 0n);
-        if (alive.some(({ isChecked }) => isChecked)) checked++;
-        for (const n of asked) {
-          const prediction = family.predict(printOf(String(n)))!;
-          for (let p = 0; p < length; p++) {
-            const said = new Set(
-              alive.flatMap(({ positions }) => [...positions[p]!.keys()].map((says) => (says >> n) & 1)),
-            );
-            expect([n, p, prediction.settledBits[p]]).toEqual([n, p, said.size === 1]);
-            if (said.size === 1) expect(String([...said][0])).toBe(prediction.bits[p]);
-          }
-          if (prediction.settled) settledSeen++;
-          else openSeen++;
-          expect(prediction.odds).toBeGreaterThanOrEqual(0);
-          expect(prediction.odds).toBeLessThanOrEqual(1);
-        }
+        if (members.some(({ checks }) => checks > 0)) checked++;
+        for (const { settled } of predictionsHeld(family, members, asked)) settled ? settledSeen++ : openSeen++;
       }),
       { numRuns: 400, seed: 7 },
     );
     expect([settledSeen > 300, openSeen > 300, empty > 5, checked > 20]).toEqual([true, true, true, true]);
+  });
+
+  it.each([
+    '12 | 1-4 number | 5-8 check sum4(complement) 1-4 | 9-12 check sum4 1-8',
+    '12 | 1-4 check xor4 5-12 | 5-8 check sum4(complement) 9-12 | 9-12 number',
+    '13 | 1-4 check xor4 6-9 | 5 fixed 1 | 6-9 number | 10-13 check sum4(complement) 6-9',
+    '14 | 1-4 number | 5 fixed 0 | 6-10 check lrc5 1-5 | 11-14 check xor4 3-10',
+  ])('two checks in one read: %s', (line) => {
+    const layout = parseLayoutLine(line);
+    const random = randomFrom(line.length);
+    let [twice, settledSeen] = [0, 0];
+    for (let run = 0; run < 6; run++) {
+      const numbers = new Set([15]);
+      while (numbers.size < 5 + (run % 3)) numbers.add(Math.floor(random() * 16));
+      const cards = [...numbers].map((number) => ({
+        number,
+        read: encode(layout, { number: String(number) }).toBinary(),
+      }));
+      const asked = Array.from({ length: 16 }, (_, n) => n);
+      const { members, family } = heldAgainst(cards, asked);
+      if (!family) continue;
+      if (members.some(({ checks }) => checks === 2)) twice++;
+      for (const { settled, bits, print } of predictionsHeld(family, members, asked)) {
+        if (!settled) continue;
+        settledSeen++;
+        expect(bits).toBe(encode(layout, { number: print }).toBinary());
+      }
+    }
+    expect([line, twice > 2, settledSeen > 20]).toEqual([line, true, true]);
   });
 
   it('the covers are those written out, each once', () => {

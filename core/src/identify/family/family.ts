@@ -7,7 +7,7 @@
  */
 import type { Bits } from '../../bits/index.ts';
 import type { PrintReading, PrintValue } from '../cards/readings.ts';
-import { checkInWords } from './checks.ts';
+import { type CheckAt, checkInWords } from './checks.ts';
 import { Frame } from './frame.ts';
 import { type Heard, heardAt, oddsOf } from './heard.ts';
 import type { Outside } from './outside.ts';
@@ -170,10 +170,12 @@ export class Family {
 
   /** Whether a member with an additive sum, which agrees with the cards, may give other bits. */
   saysOtherwise(print: PrintValue, bits: string): boolean {
-    if (!this.sites.some(({ check }) => check?.method.kind === 'sum')) return false;
-    return this.heardOf(print).some(({ site: { check }, may }) => {
-      if (check?.method.kind !== 'sum') return false;
-      for (let p = check.at; p < check.at + check.width; p++) if (may[p] !== (bits[p] === '1' ? 2 : 1)) return true;
+    const isSum = ({ method }: CheckAt) => method.kind === 'sum';
+    if (!this.sites.some(({ checks }) => checks.some(isSum))) return false;
+    return this.heardOf(print).some(({ site: { checks }, may }) => {
+      // What is over a sum carries, too.
+      for (const { at, width } of checks.some(isSum) ? checks : [])
+        for (let p = at; p < at + width; p++) if (may[p] !== (bits[p] === '1' ? 2 : 1)) return true;
       return false;
     });
   }
@@ -225,9 +227,8 @@ export class Family {
     const { site, number } = within;
     if (!elsewhere || elsewhere.site.share < ELSEWHERE * site.share || elsewhere.site === site) {
       const isAsBefore = bits[at] === String(this.first.at(at + 1));
-      const { check } = site;
-      if (check && at >= check.at && at < check.at + check.width)
-        return { bits: within.likeliest, words: `unless ${checkInWords(check)}` };
+      const check = site.checks.find((one) => at >= one.at && at < one.at + one.width);
+      if (check) return { bits: within.likeliest, words: `unless ${checkInWords(check)}` };
       const cover = site.outside.rivalCover(at, differenceOf(site, number), isAsBefore);
       const what = cover ? `parity over ${cover}` : 'parity over other parity bits';
       return { bits: flipped(bits, at), words: `unless bit ${at + 1} is ${what}` };

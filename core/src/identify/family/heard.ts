@@ -17,7 +17,7 @@ export interface Heard {
 
 /** `first`: the first read, which everything that never changes is as on. */
 export function heardAt(site: Site, number: bigint, said: Site['said'], first: Bits): Heard {
-  const { outside, places, inNumber, isAlways, changing, check, reading } = site;
+  const { outside, places, inNumber, isAlways, changing, checks, reading } = site;
   const { length } = said;
   const may = new Uint8Array(length);
   const ones = new Float64Array(length);
@@ -42,7 +42,7 @@ export function heardAt(site: Site, number: bigint, said: Site['said'], first: B
     const fixed = outside.isChanging(p) ? 0 : inNumber[p]!;
     likeliest[p] = fixed * first.at(p + 1) + (1 - fixed) * ones[p]! >= 0.5 ? 1 : 0;
   }
-  if (check) fillIn(check, { may, ones, likeliest });
+  for (const check of checks) fillIn(check, { may, ones, likeliest });
   const isRead = reading.numbers.includes(number);
   return { site, number, may, ones, likeliest: digitsOf(likeliest), isRead };
 }

@@ -39,8 +39,8 @@ export interface Site {
   /** In how many ways each position outside may be explained, and what they weigh. */
   counts: bigint[];
   said: (Said | undefined)[];
-  /** A check that some positions are, whatever else they might be. */
-  check?: CheckAt;
+  /** Checks that some positions are, whatever else they might be; one that is over another's place stands behind it. */
+  checks: readonly CheckAt[];
   /** Powers of two of the number bits that change. */
   changing: readonly number[];
   first: bigint;
@@ -118,6 +118,7 @@ export function sitesOf(
       if (sites.size === most) return undefined;
       const outside = new Outside(frame, { changing: at, number: place.positions });
       const empty = {
+        checks: [],
         places: [],
         shares: [],
         share: 0,
@@ -158,28 +159,38 @@ function tried(site: Site, place: NumberAt, bits: number): { one: Tried; unless:
   return { one, unless: one.bits + unless };
 }
 
-/** The same site where some positions are a check over others, one at least a bit of the number that changes; undefined where that cannot be. */
-export function withCheck(site: Site, check: CheckAt): Site | undefined {
-  const { changing, counts } = site;
-  const positions = site.tried[0]!.place.positions;
-  if (!changing.some((k) => positions[k]! >= check.first && positions[k]! <= check.last)) return undefined;
-  let [unexplained, count, weight] = [0, 1n, 0];
-  for (let p = check.at; p < check.at + check.width; p++) {
-    if (site.outside.isChanging(p)) return undefined;
-    if (counts[p] === 0n) unexplained++;
-    else {
-      count *= counts[p]!;
-      weight += weightOf(site, p);
-    }
-  }
-  // What the check explains is explained by it alone.
-  const isFree = ({ place, isNumber }: Tried) =>
+const isFreeOf =
+  (check: CheckAt) =>
+  ({ place, isNumber }: Tried): boolean =>
     place.inverted === check.inverted && !isNumber.subarray(check.at, check.at + check.width).includes(1);
+
+/** Whether some positions may be a check over others at a site: one at least of those is a bit of the number that changes, none of these is. */
+export function mayStandAt(site: Site, check: CheckAt): boolean {
+  const positions = site.tried[0]!.place.positions;
+  if (!site.changing.some((k) => positions[k]! >= check.first && positions[k]! <= check.last)) return false;
+  for (let p = check.at; p < check.at + check.width; p++) if (site.outside.isChanging(p)) return false;
+  return site.tried.some(isFreeOf(check));
+}
+
+/** The same site with checks that may stand there, none in another's place; undefined where something is left that nothing explains. */
+export function withChecksAt(site: Site, checks: readonly CheckAt[]): Site | undefined {
+  const { counts } = site;
+  let [unexplained, count, weight] = [0, 1n, 0];
+  for (const { at, width } of checks)
+    for (let p = at; p < at + width; p++) {
+      if (counts[p] === 0n) unexplained++;
+      else {
+        count *= counts[p]!;
+        weight += weightOf(site, p);
+      }
+    }
+  for (const { bits } of checks) weight += bits;
+  // What a check explains is explained by it alone.
   const places = site.tried
-    .filter((one) => one.unexplained === unexplained && isFree(one))
-    .map((one) => ({ ...one, count: one.count / count, bits: one.bits + weight + check.bits }));
+    .filter((one) => one.unexplained === unexplained && checks.every((check) => isFreeOf(check)(one)))
+    .map((one) => ({ ...one, count: one.count / count, bits: one.bits + weight }));
   if (places.length === 0) return undefined;
-  return { ...site, check, places, inNumber: new Float64Array(counts.length) };
+  return { ...site, checks, places, inNumber: new Float64Array(counts.length) };
 }
 /** Constants other than zero which, added to the prints, stand in one piece as sent in every read. */
 export function addedTo(own: Case): bigint[] {
@@ -240,8 +251,8 @@ function constantsIn({ reads, readings, asked }: Case, values: readonly bigint[]
     }
   return [...found];
 }
-export function siteInWords({ reading, places, changing, check }: Site): string {
-  if (check) return checkInWords(check);
+export function siteInWords({ reading, places, changing, checks }: Site): string {
+  if (checks.length > 0) return checks.map(checkInWords).join(' and ');
   const [{ place }] = places as [Placed];
   const at = changing.map((k) => place.positions[k]! + 1);
   const [from, to] = [Math.min(...at), Math.max(...at)];

@@ -5,7 +5,7 @@ import { checksAmong } from './checkSearch.ts';
 import type { CheckAt } from './checks.ts';
 import type { ChecksInParts } from './checksInParts.ts';
 import type { Frame } from './frame.ts';
-import { addedInOtherOrders, addedTo, type Found, type Site, sitesOf, withCheck } from './sites.ts';
+import { addedInOtherOrders, addedTo, type Found, mayStandAt, type Site, sitesOf, withChecksAt } from './sites.ts';
 
 export interface FamilyInput {
   /** Reads of one length, at least one; and what is printed on each card. */
@@ -53,6 +53,8 @@ const MOST_CHECKS = 1000;
 /** Of a check at least so many bits change among cards whose number does. */
 const LEAST_CHANGING = 3;
 const MOST_CHECKED = 24;
+/** So many pairs of checks are tried at a site. */
+const MOST_PAIRS = 2000;
 
 export function survivorsOf(input: FamilyInput, frame: Frame): Survivors {
   const outsiders: number[] = [];
@@ -114,12 +116,27 @@ function withChecks(
     areAll &&= found.areAll;
   }
   const checked: { site: Site; bits: number }[] = [];
-  for (const check of checks)
-    for (const site of sites) {
-      const own = withCheck(site, check);
-      if (own) checked.push({ site: own, bits: Math.min(...own.places.map(({ bits }) => bits)) });
-    }
+  const add = (site: Site | undefined) => {
+    if (site) checked.push({ site, bits: Math.min(...site.places.map(({ bits }) => bits)) });
+  };
+  for (const site of sites) {
+    const own = checks.filter((check) => mayStandAt(site, check));
+    for (const check of own) add(withChecksAt(site, [check]));
+    if ((own.length * (own.length - 1)) / 2 > MOST_PAIRS) areAll = false;
+    else for (const pair of pairsOf(own)) add(withChecksAt(site, pair));
+  }
   if (checked.length > MOST_CHECKED) areAll = false;
   checked.sort((a, b) => a.bits - b.bits);
   return { sites: [...plain, ...checked.slice(0, MOST_CHECKED).map(({ site }) => site)], areAll };
+}
+
+/** Two checks in one read: neither stands in the other's place, and not each is over the other's. The one that is over the other's comes behind it. */
+function* pairsOf(checks: readonly CheckAt[]): Generator<[CheckAt, CheckAt]> {
+  const isOver = (one: CheckAt, other: CheckAt) => one.first < other.at + other.width && other.at <= one.last;
+  for (const [i, one] of checks.entries())
+    for (const other of checks.slice(i + 1)) {
+      if (one.at < other.at + other.width && other.at < one.at + one.width) continue;
+      const [isAbove, isBelow] = [isOver(one, other), isOver(other, one)];
+      if (!isAbove || !isBelow) yield isAbove ? [other, one] : [one, other];
+    }
 }
