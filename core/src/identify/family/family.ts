@@ -52,6 +52,7 @@ export class Family {
   private readonly sites: Site[] = [];
   private readonly also: (Also & { share: number })[];
   private readonly first: Bits;
+  private readonly firstBits: Uint8Array;
   private readonly kept = new Map<string, readonly Heard[]>();
   /** Whether all checks were gone through: of few cards there are too many, and nothing is settled. */
   private readonly areAll: boolean;
@@ -69,6 +70,7 @@ export class Family {
   constructor(input: FamilyInput) {
     const { reads, readings, frame = new Frame(reads) } = input;
     this.first = reads[0]!;
+    this.firstBits = Uint8Array.from({ length: this.first.length }, (_, p) => this.first.at(p + 1));
     this.size = sizeOf(
       frame.length,
       [...new Set(readings.map((reading) => widthUnder(reading, input.asked)))].filter((w) => w < frame.length),
@@ -114,9 +116,10 @@ export class Family {
       const number = site.reading.numberOf(print);
       if (number === undefined) return [];
       // With a check and without, a site says the same of the rest.
-      const own = said.get(site.outside) ?? site.outside.say(differenceOf(site, number));
+      const difference = differenceOf(site, number);
+      const own = said.get(site.outside) ?? site.outside.say(difference);
       said.set(site.outside, own);
-      return [heardAt(site, number, own, this.first)];
+      return [heardAt(site, number, difference, own, this.firstBits)];
     });
     if (this.first.length <= MOST_KEPT) this.kept.set(print.text, heard);
     return heard;
@@ -142,14 +145,12 @@ export class Family {
     const [best] = [...candidates].sort((a, b) => b[1] - a[1]);
     if (!best) return undefined;
     const [bits, odds] = best;
-    const settledBits = Array.from(
-      { length: bits.length },
-      (_, p) =>
-        heard.every(({ may }) => may[p] === (bits[p] === '1' ? 2 : 1)) &&
-        told.every(({ said }) => said[p] === bits[p]) &&
-        (this.areAll || heard.every(({ site, isRead }) => isRead || site.outside.isChanging(p))),
+    const settledBits = this.settledBits(
+      bits,
+      heard,
+      told.map(({ said }) => said),
     );
-    const silent = this.also.find((one) => one.says(print) === undefined);
+    const silent = told.length < this.also.length ? this.also.find((one) => one.says(print) === undefined) : undefined;
     const settled = settledBits.every(Boolean) && !silent;
     if (settled) return { bits, settled, odds: 1, settledBits };
     return {
@@ -166,6 +167,21 @@ export class Family {
         return this.rivalOf(heard, bits, settledBits);
       },
     };
+  }
+
+  /** By position: whether all that is heard and told gives this bit, and all there is was heard. */
+  private settledBits(bits: string, heard: readonly Heard[], told: readonly string[]): boolean[] {
+    const unread = this.areAll ? [] : heard.filter(({ site, number }) => !site.reading.numbers.includes(number));
+    const settled: boolean[] = new Array(bits.length);
+    for (let p = 0; p < bits.length; p++) {
+      const wanted = bits[p] === '1' ? 2 : 1;
+      let is = true;
+      for (let i = 0; i < heard.length && is; i++) is = heard[i]!.may[p] === wanted;
+      for (let i = 0; i < told.length && is; i++) is = told[i]![p] === bits[p];
+      for (let i = 0; i < unread.length && is; i++) is = unread[i]!.site.outside.isChanging(p);
+      settled[p] = is;
+    }
+    return settled;
   }
 
   /** Whether a member with an additive sum, which agrees with the cards, may give other bits. */

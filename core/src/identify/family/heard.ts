@@ -1,7 +1,7 @@
 /** What one site says of a card: for every position what it may be, and how likely it is 1. */
-import type { Bits } from '../../bits/index.ts';
 import { type CheckAt, valueOver } from './checks.ts';
-import type { Placed, Site } from './sites.ts';
+import { type Difference, isOther } from './outside.ts';
+import type { Site } from './sites.ts';
 
 export interface Heard {
   site: Site;
@@ -11,18 +11,22 @@ export interface Heard {
   /** How likely it is 1, where it is not of the number. */
   ones: Float64Array;
   likeliest: string;
-  /** Whether a card of this number is among those read. */
-  isRead: boolean;
 }
 
-/** `first`: the first read, which everything that never changes is as on. */
-export function heardAt(site: Site, number: bigint, said: Site['said'], first: Bits): Heard {
-  const { outside, places, inNumber, isAlways, changing, checks, reading } = site;
+/** `first`: the first read, bit by bit, which everything that never changes is as on; `difference`: which bits of the number are other than its. */
+export function heardAt(
+  site: Site,
+  number: bigint,
+  difference: Difference,
+  said: Site['said'],
+  first: Uint8Array,
+): Heard {
+  const { outside, places, inNumber, isAlways, changing, checks } = site;
   const { length } = said;
   const may = new Uint8Array(length);
   const ones = new Float64Array(length);
   for (let p = 0; p < length; p++) {
-    const before = first.at(p + 1);
+    const before = first[p]!;
     const one = said[p];
     const isOpen = one && !isAlways[p];
     const same = !isOpen || one.same + one.either > 0;
@@ -31,20 +35,20 @@ export function heardAt(site: Site, number: bigint, said: Site['said'], first: B
     const stays = isOpen ? one.sameWeight / (one.sameWeight + one.otherWeight) : 1;
     ones[p] = before ? stays : 1 - stays;
   }
-  const [{ place }] = places as [Placed];
-  for (const k of changing) {
-    const bit = Number((number >> BigInt(k)) & 1n) ^ (place.inverted ? 1 : 0);
-    may[place.positions[k]!] = bit ? 2 : 1;
-    ones[place.positions[k]!] = bit;
+  const { positions } = places[0]!.place;
+  for (let j = 0; j < changing.length; j++) {
+    const p = positions[changing[j]!]!;
+    const bit = first[p]! ^ isOther(difference, j);
+    may[p] = bit ? 2 : 1;
+    ones[p] = bit;
   }
   const likeliest = new Uint8Array(length);
   for (let p = 0; p < length; p++) {
     const fixed = outside.isChanging(p) ? 0 : inNumber[p]!;
-    likeliest[p] = fixed * first.at(p + 1) + (1 - fixed) * ones[p]! >= 0.5 ? 1 : 0;
+    likeliest[p] = fixed * first[p]! + (1 - fixed) * ones[p]! >= 0.5 ? 1 : 0;
   }
   for (const check of checks) fillIn(check, { may, ones, likeliest });
-  const isRead = reading.numbers.includes(number);
-  return { site, number, may, ones, likeliest: digitsOf(likeliest), isRead };
+  return { site, number, may, ones, likeliest: digitsOf(likeliest) };
 }
 
 /** Faster than joining them. */
@@ -140,6 +144,8 @@ function put({ may, ones, likeliest }: Told, p: number, bit: number, mayBe: numb
   ones[p] = one;
 }
 
+const ONE = '1'.charCodeAt(0);
+
 /** How likely some bits are by all that is heard. */
 export function oddsOf(heard: readonly Heard[], bits: string): number {
   let odds = 0;
@@ -148,7 +154,7 @@ export function oddsOf(heard: readonly Heard[], bits: string): number {
     for (const [i, { isNumber }] of places.entries()) {
       let own = shares[i]!;
       for (let p = 0; p < bits.length && own > 0; p++)
-        if (!isNumber[p] || outside.isChanging(p)) own *= bits[p] === '1' ? ones[p]! : 1 - ones[p]!;
+        if (!isNumber[p] || outside.isChanging(p)) own *= bits.charCodeAt(p) === ONE ? ones[p]! : 1 - ones[p]!;
       odds += own;
     }
   }

@@ -19,6 +19,10 @@ export interface Difference {
   high: number;
 }
 
+/** 1 where the changing number bit `j` is other. */
+export const isOther = ({ low, high }: Difference, j: number): number =>
+  (j < LOW_BITS ? low >> j : high >> (j - LOW_BITS)) & 1;
+
 /** What may be said of one position for one number: how many covers say that it is as on the first card, how many otherwise. */
 export interface Said {
   same: number;
@@ -36,6 +40,9 @@ export interface Placing {
   /** Positions of all number bits. */
   number: readonly number[];
 }
+
+/** Which of more sums are odd does not go into one number. */
+const MOST_SUMS = 52;
 
 export class Outside {
   private readonly length: number;
@@ -57,6 +64,10 @@ export class Outside {
   /** Of constants between the ends: what all of them may be, and what one of them may not, as it would end in itself. */
   private shared: Group[] = [];
   private readonly own: Groups[] = [];
+  private ownLists: Group[][] = [];
+  private sums: Pick<Group, 'low' | 'high'>[] | undefined;
+  /** What was said already, by which of the sums are odd. */
+  private readonly kept = new Map<number, readonly (Said | undefined)[]>();
   private readonly firstLevel: (Group[] | undefined)[];
 
   constructor(
@@ -183,6 +194,7 @@ export class Outside {
       for (const one of to) this.add(one, low[j]!, high[j]!, -1, false, false, weight[j]!);
     }
     this.shared = groups.list;
+    this.ownLists = this.own.map(({ list }) => list);
   }
 
   /** How many ways an end may be, at the first level: a constant, or parity over number bits and constants. */
@@ -200,26 +212,41 @@ export class Outside {
     const shared = sum(this.shared);
     return Array.from({ length: this.length }, (_, p) => {
       if (this.isNumber[p]) return 1n;
-      if (this.isShared(p)) return 1n + shared - sum(this.own[p]!.list);
+      if (this.isShared(p)) return 1n + shared - sum(this.ownLists[p]!);
       return (this.frame.changes(p) ? 0n : 1n) + sum(this.tables[p]!);
     });
   }
 
-  /** What may be said of every position for a number; undefined for those of the number that change. */
-  say(difference: Difference): (Said | undefined)[] {
+  /** What may be said of every position for a number; undefined for those of the number that change. Not to be changed: it is kept. */
+  say(difference: Difference): readonly (Said | undefined)[] {
+    this.sums ??= this.distinctSums();
+    if (this.sums.length > MOST_SUMS) return this.saidOf(difference);
+    let key = 0;
+    for (const { low, high } of this.sums) key = key * 2 + odd((low & difference.low) ^ (high & difference.high));
+    let said = this.kept.get(key);
+    if (!said) this.kept.set(key, (said = this.saidOf(difference)));
+    return said;
+  }
+
+  /** The sums of changing number bits that covers come to: all that is said of a number goes by these. */
+  private distinctSums(): Pick<Group, 'low' | 'high'>[] {
+    const all = [this.shared, ...this.firstLevel, ...this.tables].flatMap((groups) => groups ?? []);
+    return [...new Map(all.map((group) => [`${group.low} ${group.high}`, group])).values()];
+  }
+
+  private saidOf(difference: Difference): (Said | undefined)[] {
     const ends = this.ends.map((p, e) => (p < 0 ? undefined : this.said(p, this.firstLevel[e]!, difference, [])));
     const shared = this.heard(this.shared, difference, ends);
     return Array.from({ length: this.length }, (_, p) => {
       if (this.isNumber[p]) return undefined;
       if (!this.isShared(p)) return this.said(p, this.tables[p]!, difference, ends);
-      const own = this.heard(this.own[p]!.list, difference, ends);
-      return this.weighed(p, {
-        same: shared.same - own.same,
-        other: shared.other - own.other,
-        either: shared.either - own.either,
-        sameWeight: shared.sameWeight - own.sameWeight,
-        otherWeight: shared.otherWeight - own.otherWeight,
-      });
+      const rest = this.heard(this.ownLists[p]!, difference, ends);
+      rest.same = shared.same - rest.same;
+      rest.other = shared.other - rest.other;
+      rest.either = shared.either - rest.either;
+      rest.sameWeight = shared.sameWeight - rest.sameWeight;
+      rest.otherWeight = shared.otherWeight - rest.otherWeight;
+      return this.weighed(p, rest);
     });
   }
 
@@ -256,20 +283,18 @@ export class Outside {
     return this.weighed(position, this.heard(groups, difference, ends));
   }
 
-  /** With the constant that it may be, and how likely either is at this position. */
-  private weighed(position: number, { same, other, either, sameWeight, otherWeight }: Said): Said {
+  /** With the constant that it may be, and how likely either is at this position; what is heard is made that. */
+  private weighed(position: number, heard: Said): Said {
     const share = parityShare(position, this.length);
     const isConstant = !this.frame.changes(position);
     // Of a sum that is no member's nothing is known of other cards. It is in no count, but makes the rest less likely.
     const any = (share * ANY_SUM * this.chance[position]!) / 2;
     const named = share * (1 - ANY_SUM);
-    return {
-      same: same + (isConstant ? 1 : 0),
-      other,
-      either,
-      sameWeight: (same + either > 0 ? Math.max(0, named * sameWeight) : 0) + (isConstant ? 1 - share : 0) + any,
-      otherWeight: (other + either > 0 ? Math.max(0, named * otherWeight) : 0) + any,
-    };
+    const { same, other, either, sameWeight, otherWeight } = heard;
+    heard.same = same + (isConstant ? 1 : 0);
+    heard.sameWeight = (same + either > 0 ? Math.max(0, named * sameWeight) : 0) + (isConstant ? 1 - share : 0) + any;
+    heard.otherWeight = (other + either > 0 ? Math.max(0, named * otherWeight) : 0) + any;
+    return heard;
   }
 
   private heard(groups: readonly Group[], { low, high }: Difference, ends: readonly (Said | undefined)[]): Said {

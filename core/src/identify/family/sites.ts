@@ -38,7 +38,7 @@ export interface Site {
   tried: Tried[];
   /** In how many ways each position outside may be explained, and what they weigh. */
   counts: bigint[];
-  said: (Said | undefined)[];
+  said: readonly (Said | undefined)[];
   /** Checks that some positions are, whatever else they might be; one that is over another's place stands behind it. */
   checks: readonly CheckAt[];
   /** Powers of two of the number bits that change. */
@@ -66,12 +66,18 @@ const bitLength = (value: bigint): number => (value === 0n ? 1 : value.toString(
 /** Which of the changing number bits of a number are other than on the first card. */
 export function differenceOf({ changing, first }: Pick<Site, 'changing' | 'first'>, number: bigint): Difference {
   let [low, high] = [0, 0];
-  const other = number ^ first;
-  changing.forEach((k, j) => {
-    if (!((other >> BigInt(k)) & 1n)) return;
+  let other = number ^ first;
+  let [word, at] = [Number(BigInt.asUintN(32, other)), 0];
+  for (let j = 0; j < changing.length; j++) {
+    const k = changing[j]!;
+    for (; k - at >= 32; at += 32) {
+      other >>= 32n;
+      word = Number(BigInt.asUintN(32, other));
+    }
+    if (!((word >>> (k - at)) & 1)) continue;
     if (j < LOW_BITS) low |= 1 << j;
     else high |= 1 << (j - LOW_BITS);
-  });
+  }
   return { low, high };
 }
 export interface Found {

@@ -16,6 +16,19 @@ function placesOf(length: number, width: number): number {
  * outside is a constant, or parity in either sense over any cover, in which each of the four ends is a constant or parity itself.
  */
 export function sizeOf(length: number, widths: readonly number[]): string {
+  const key = `${length} ${widths.join()}`;
+  let size = known.get(key);
+  if (size === undefined) {
+    size = counted(length, widths);
+    if (known.size < MOST_KNOWN) known.set(key, size);
+  }
+  return size;
+}
+/** It goes by these numbers alone, and a case asks the same again and again. */
+const known = new Map<string, string>();
+const MOST_KNOWN = 1000;
+
+function counted(length: number, widths: readonly number[]): string {
   const all = coversOf(length);
   const ends = [...new Set([0, 1, length - 2, length - 1])];
   let parities = 0;
