@@ -83,12 +83,16 @@ function readingsOf(main: PrintReading, cards: readonly Specimen[]): PrintReadin
 
 /** A card that was read twice says nothing more the second time. */
 function distinct<T extends { bits: { toBinary(): string }; prints: { text: string }[] }>(cards: readonly T[]): T[] {
-  return [
-    ...new Map(
-      cards.map((card) => [`${card.bits.toBinary()} ${card.prints.map(({ text }) => text).join()}`, card]),
-    ).values(),
-  ];
+  return [...new Map(cards.map((card) => [keyOf(card), card])).values()];
 }
+
+/** What was read and what is printed; a case asks for it again and again. */
+function keyOf(card: { bits: { toBinary(): string }; prints: { text: string }[] }): string {
+  const key = keys.get(card) ?? `${card.bits.toBinary()} ${card.prints.map(({ text }) => text).join()}`;
+  keys.set(card, key);
+  return key;
+}
+const keys = new WeakMap<object, string>();
 
 /** One of the library's some twenty formats, or half of what there is: what of its bits is given weighs for it. */
 const LIBRARY_BITS = 5.3;

@@ -45,6 +45,26 @@ export function columnsOfNumbers(numbers: readonly bigint[]): Column[] {
   return columns;
 }
 
+/** For each specimen but the first, whether it is other than that one: specimen i (from 0) is bit i - 1. */
+export function differencesOf(column: Column, count: number): bigint {
+  const isTurned = column[0]! >>> 31 === 1;
+  let hex = '0x';
+  for (let w = column.length - 1; w >= 0; w--)
+    hex += reversed(column[w]! ^ (isTurned ? fullWord(w, count) : 0))
+      .toString(16)
+      .padStart(8, '0');
+  return BigInt(hex) >> 1n;
+}
+
+/** A word with its bits in the other order. */
+function reversed(word: number): number {
+  let turned = ((word >>> 1) & 0x55555555) | ((word & 0x55555555) << 1);
+  turned = ((turned >>> 2) & 0x33333333) | ((turned & 0x33333333) << 2);
+  turned = ((turned >>> 4) & 0x0f0f0f0f) | ((turned & 0x0f0f0f0f) << 4);
+  turned = ((turned >>> 8) & 0x00ff00ff) | ((turned & 0x00ff00ff) << 8);
+  return ((turned >>> 16) | (turned << 16)) >>> 0;
+}
+
 export const isZero = (column: Column): boolean => column.every((word) => word === 0);
 export const isFull = (column: Column, count: number): boolean =>
   column.every((word, w) => word === fullWord(w, count));

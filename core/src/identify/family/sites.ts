@@ -3,6 +3,7 @@
  * what is said of the rest, so those places are heard together.
  */
 import type { Bits } from '../../bits/index.ts';
+import { columnsOfNumbers, differencesOf } from '../cards/columns.ts';
 import { type PrintReading, type PrintValue, readingInWords } from '../cards/readings.ts';
 import { type CheckAt, checkInWords } from './checks.ts';
 import type { Frame } from './frame.ts';
@@ -106,11 +107,8 @@ export function sitesOf(
   const changing = Array.from({ length: width }, (_, k) => k).filter((k) => (changes >> BigInt(k)) & 1n);
   if (changing.length === 0) return none;
   if (changing.length > MOST_CHANGING) return undefined;
-  const columns = Array.from({ length: width }, (_, k) => {
-    let column = 0n;
-    for (let i = reads.length - 1; i > 0; i--) column = (column << 1n) | (((own[i]! ^ first) >> BigInt(k)) & 1n);
-    return column;
-  });
+  const ofOwn = columnsOfNumbers(own as bigint[]);
+  const columns = Array.from({ length: width }, (_, k) => (ofOwn[k] ? differencesOf(ofOwn[k], reads.length) : 0n));
   const stands = (k: number, p: number, inverted: boolean) =>
     frame.columns[p] === columns[k] && (reads[0]!.at(p + 1) ^ (inverted ? 1 : 0)) === Number((first >> BigInt(k)) & 1n);
   const outsiders: number[] = [];
@@ -246,8 +244,10 @@ function constantsIn({ reads, readings, asked }: Case, values: readonly bigint[]
   const [least, most] = [...own, ...others].reduce(([a, b], n) => [n < a ? n : a, n > b ? n : b], [own[0]!, own[0]!]);
   const { length } = reads[0]!;
   const found = new Set<bigint>();
+  // In a narrower place not both the least and the most of them stand.
+  const narrowest = bitLength(most - least);
   for (let drop = 0; drop < length; drop++)
-    for (let width = 1; width <= length - drop; width++) {
+    for (let width = narrowest; width <= length - drop; width++) {
       const mask = (1n << BigInt(width)) - 1n;
       const at = (i: number) => (values[i]! >> BigInt(drop)) & mask;
       const add = at(0) - own[0]!;
