@@ -57,7 +57,7 @@ export function differencesOf(column: Column, count: number): bigint {
 }
 
 /** A word with its bits in the other order. */
-function reversed(word: number): number {
+export function reversed(word: number): number {
   let turned = ((word >>> 1) & 0x55555555) | ((word & 0x55555555) << 1);
   turned = ((turned >>> 2) & 0x33333333) | ((turned & 0x33333333) << 2);
   turned = ((turned >>> 4) & 0x0f0f0f0f) | ((turned & 0x0f0f0f0f) << 4);

@@ -1,6 +1,6 @@
 /** What candidates are made from: the cards of a case that have a number under one way to read the prints. */
 import { popcount32 } from '../../bits/index.ts';
-import { columnsOfNumbers, columnsOfReads } from '../cards/columns.ts';
+import { type Column, columnsOfNumbers, columnsOfReads, reversed } from '../cards/columns.ts';
 import { type NumberPlace, placesOf } from '../cards/places.ts';
 import type { PrintReading } from '../cards/readings.ts';
 import type { Specimen } from '../cards/specimen.ts';
@@ -54,15 +54,16 @@ function inTwoPieces({ specimens, numbers, length }: Cards, few: number): Number
   if (count > 31) return [];
   const width = Math.max(...numbers.map(bitLength));
   const found: NumberPlace[] = [];
+  const everyCard = (1 << count) - 1;
+  // Columns have the first card on the left; here it is the lowest bit.
+  const masksOf = (columns: readonly Column[]) => columns.map(([column]) => reversed(column!));
+  const reads = masksOf(columnsOfReads(specimens.map(({ bits }) => bits)));
+  const bitsOfNumbers = masksOf(columnsOfNumbers(numbers));
   for (const inverted of [false, true]) {
+    const turn = inverted ? 0 : everyCard;
     // By number bit and position, a bit for each card that has it there.
-    const stands = Array.from({ length: width }, (_, k) =>
-      Int32Array.from({ length }, (_, p) =>
-        numbers.reduce((mask, number, i) => {
-          const bit = specimens[i]!.bits.at(p + 1) ^ (inverted ? 1 : 0);
-          return bit === Number((number >> BigInt(k)) & 1n) ? mask | (1 << i) : mask;
-        }, 0),
-      ),
+    const stands = bitsOfNumbers.map((own) =>
+      Int32Array.from({ length }, (_, p) => (own ^ reads[p]! ^ turn) & everyCard),
     );
     // From a bit on all higher ones, to the left of a position.
     const higher = stands.map((row) => row.slice());
@@ -71,7 +72,7 @@ function inTwoPieces({ specimens, numbers, length }: Cards, few: number): Number
     for (let low = 0; low < length; low++)
       for (let cut = 1, mask = -1; cut < width && cut <= low + 1; cut++) {
         mask &= stands[cut - 1]![low - cut + 1]!;
-        if (popcount32(mask & ((1 << count) - 1)) < count - few) break;
+        if (popcount32(mask & everyCard) < count - few) break;
         for (let high = width - cut - 1; high < length; high++) {
           if (high >= low - cut && high - (width - cut) + 1 <= low) continue;
           const both = mask & higher[cut]![high]!;
