@@ -8,10 +8,11 @@ import type { Analysis } from './analysis.ts';
 import { numbered } from './analysis.ts';
 import { type PrintReading, type PrintValue, plainReadings, printValue } from './cards/readings.ts';
 import type { Specimen } from './cards/specimen.ts';
-import { type Also, type ChecksInParts, Family, Frame } from './family/index.ts';
+import { type Also, type ChecksInParts, Family, Frame, type Hearing } from './family/index.ts';
 import type { BoxCard, BoxFinding, PredictionFinding } from './finding.ts';
 import type { Hypothesis } from './hypotheses.ts';
-import { LIKELY, standingWith } from './lessSure.ts';
+import { standingWith } from './lessSure.ts';
+import { LIKELY } from './likely.ts';
 import { encoded, predict, printOf } from './predict.ts';
 import type { Range } from './tieBreaker.ts';
 
@@ -19,8 +20,14 @@ import type { Range } from './tieBreaker.ts';
 const MOST_LISTED = 1000;
 const SAMPLE = 400;
 
+/** By whom a group's predictions are heard. */
+export interface Hearings {
+  /** Undefined where none is left, or the cards are not all of one code. */
+  for(prints: readonly PrintValue[], exist: boolean): Hearing | undefined;
+}
+
 /** The families that a group's predictions are heard by; worked out once for each set of prints. */
-export class Families {
+export class Families implements Hearings {
   private readonly known = new Map<string, Family | undefined>();
   private frame: Frame | undefined;
 
@@ -31,8 +38,13 @@ export class Families {
     private readonly checks?: ChecksInParts,
   ) {}
 
-  /** Undefined where none is left, or the cards are not all of one code. */
   for(prints: readonly PrintValue[], exist: boolean): Family | undefined {
+    const family = this.whole(prints, exist);
+    return family?.isEmpty ? undefined : family;
+  }
+
+  /** The same, also where it has no member that agrees. Undefined where the cards are not of one kind. */
+  whole(prints: readonly PrintValue[], exist: boolean): Family | undefined {
     const key = `${exist} ${prints.map(({ text }) => text).join()}`;
     if (!this.known.has(key)) this.known.set(key, this.make(prints, exist));
     return this.known.get(key);
@@ -44,9 +56,7 @@ export class Families {
   }
 
   private make(asked: readonly PrintValue[], exist: boolean): Family | undefined {
-    if (!this.analysis.main?.hull.consistent) return undefined;
-    const family = this.build(asked, exist);
-    return family?.isEmpty ? undefined : family;
+    return this.analysis.main?.hull.consistent ? this.build(asked, exist) : undefined;
   }
 
   private build(asked: readonly PrintValue[], exist: boolean): Family | undefined {
@@ -128,7 +138,7 @@ const lengthOf = (range: string): number =>
   }, 0);
 
 /** A prediction as the algebra has it, or else as the family does. */
-export function withFamily(found: PredictionFinding, family: Family | undefined): PredictionFinding {
+export function withFamily(found: PredictionFinding, family: Hearing | undefined): PredictionFinding {
   if (!family) return found;
   // The algebra does not know sums that carry: where a member with one agrees with the cards, it is heard, too.
   if (found.standing === 'proven' && !family.saysOtherwise(printOf(found.printed), found.bits!)) return found;
@@ -203,7 +213,7 @@ export function askedOf(analysis: Analysis, range: Range | undefined): Asked {
 }
 
 /** The family for some prints: that of the box, where they are of it. */
-export function familyFor(families: Families, box: Asked, prints: readonly PrintValue[]): Family | undefined {
+export function familyFor(families: Hearings, box: Asked, prints: readonly PrintValue[]): Hearing | undefined {
   const inBox = new Set(box.prints.map(({ text }) => text));
   return prints.every(({ text }) => inBox.has(text))
     ? families.for(box.prints, box.given)
@@ -211,7 +221,7 @@ export function familyFor(families: Families, box: Asked, prints: readonly Print
 }
 
 /** `certainty`: how sure it is that the cards are as they are taken here. */
-export function boxOf(analysis: Analysis, families: Families, asked: Asked, certainty?: number): BoxFinding | null {
+export function boxOf(analysis: Analysis, families: Hearings, asked: Asked, certainty?: number): BoxFinding | null {
   const { range: own, given, prints } = asked;
   if (!own || prints.length === 0 || !analysis.main?.hull.consistent) return null;
   const family = families.for(prints, given);
@@ -239,7 +249,7 @@ export function boxOf(analysis: Analysis, families: Families, asked: Asked, cert
   };
 }
 
-function cardOf(found: PredictionFinding, print: PrintValue, family: Family | undefined): Omit<BoxCard, 'number'> {
+function cardOf(found: PredictionFinding, print: PrintValue, family: Hearing | undefined): Omit<BoxCard, 'number'> {
   if (found.standing === 'proven' && !family?.saysOtherwise(print, found.bits!))
     return { standing: 'proven', odds: 1, bits: found.bits };
   const said = family?.predict(print);

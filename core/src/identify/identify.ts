@@ -18,14 +18,14 @@ import { mended } from './errors/mend.ts';
 import { explain } from './explain.ts';
 import { checkInWords } from './family/index.ts';
 import {
+  type BitFinding,
   type Finding,
   type GroupFinding,
   layoutFinding,
-  type PredictionStanding,
   type Suspect,
   type TieBreaker,
 } from './finding.ts';
-import { chooseLength, otherLengths, withLostZeros } from './lengths.ts';
+import { AnyLengths, chooseLength, otherLengths, withLostZeros } from './lengths.ts';
 import { doubtOf, lessSure } from './lessSure.ts';
 import { cardsUntilSettled, nextOfBox } from './nextOfBox.ts';
 import { predict, printOf } from './predict.ts';
@@ -74,19 +74,21 @@ function groupFinding(group: string, given: readonly Specimen[], options: Identi
   const open = all.some((s) => !s.lengthKnown);
   const chosen = open ? chooseLength(inside, length, library) : { specimens: inside, length, lengths: undefined };
   const whole = analyse(chosen.specimens, library);
-  const heard = !open && options.family !== false;
+  const heard = options.family !== false;
   const explained = heard ? explain(whole, library) : undefined;
   const doubts = doubtsOf(whole, explained);
   const doubt = doubtOf(whole, explained);
   const right = heard ? putRight(whole, doubts.suspects[0], library) : undefined;
   const analysis = right?.analysis ?? whole;
   const { main, known, hypotheses, specimens } = analysis;
-  const families = new Families(analysis, options.codes);
+  const families =
+    open && heard
+      ? new AnyLengths(analysis, [length, ...(chosen.lengths ?? []).map((one) => one.length)], library, options.codes)
+      : new Families(analysis, options.codes);
   const box = askedOf(analysis, options.range);
   const asked = (options.predict ?? []).map(printOf);
   const predicted = () => {
     const found = asked.map((print) => predict(analysis, print));
-    if (open) return found.map(unsureOfLength);
     const sure = withErrors(analysis, found, box.prints);
     return heard ? sure.map((one) => lessSure(withFamily(one, familyFor(families, box, asked)), doubt)) : sure;
   };
@@ -119,7 +121,11 @@ function groupFinding(group: string, given: readonly Specimen[], options: Identi
     reading: main ? readingInWords(main.reading) : null,
     rivals: analysis.rivals.map((rival) => readingInWords(rival.reading)),
     places: (main?.places ?? []).slice(0, 8).map(placeInWords),
-    assumptions: [...assumptionsOf(analysis), ...(right ? [`put right first: ${right.words}`] : [])],
+    assumptions: [
+      ...assumptionsOf(analysis),
+      ...(open ? [RIGHT_JUSTIFIED] : []),
+      ...(right ? [`put right first: ${right.words}`] : []),
+    ],
     bits: open ? bitFindings(analysis).map(unsureOfLength) : bitFindings(analysis),
     ...settledNumberBits(analysis),
     layouts: hypotheses.map((h) => layoutFinding(h, specimens.length)),
@@ -139,6 +145,9 @@ function groupFinding(group: string, given: readonly Specimen[], options: Identi
   };
 }
 
+const RIGHT_JUSTIFIED =
+  'the reads are right-justified: only zeros in front of them were lost, or added; of how many there are nothing is claimed';
+
 /** The case as the likeliest suspect's mend leaves it, so that the answer leads with what the rest agree on; undefined where it does not agree then. */
 function putRight(
   { main, specimens }: Analysis,
@@ -152,8 +161,8 @@ function putRight(
   return analysis.main?.hull.consistent ? { analysis, words: first.words } : undefined;
 }
 
-/** Where the length is a question, so is where a position stands: nothing is then more than presumed. */
-function unsureOfLength<T extends { standing: PredictionStanding; why: string }>(claim: T): T {
+/** Where the length is a question, so is where a position stands: nothing of it is then more than presumed. */
+function unsureOfLength(claim: BitFinding): BitFinding {
   if (claim.standing !== 'proven') return claim;
   return { ...claim, standing: 'presumed', why: `${claim.why} The length of the read is presumed.` };
 }

@@ -3,11 +3,10 @@ import type { Analysis } from './analysis.ts';
 import { explainedSuspect } from './errorsInWords.ts';
 import type { Explanation } from './explain.ts';
 import type { PredictionFinding, PredictionStanding } from './finding.ts';
+import { LIKELY } from './likely.ts';
 
 /** So sure of an explanation, what follows from it is proven or settled with it. */
 const SURE = 0.95;
-/** Likely is what is at least this likely. */
-export const LIKELY = 0.9;
 
 /** What follows from a mend is never likelier than this: a format that is not of the family can look like an error. */
 const MENDED = 0.98;

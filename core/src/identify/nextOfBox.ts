@@ -5,9 +5,9 @@
 import { Bits } from '../bits/index.ts';
 import { rangeOf } from '../format/index.ts';
 import { type Analysis, numbered } from './analysis.ts';
-import type { Asked, Families } from './box.ts';
+import type { Asked, Hearings } from './box.ts';
 import type { PrintValue } from './cards/readings.ts';
-import { Family, Frame } from './family/index.ts';
+import { Family, Frame, type Hearing } from './family/index.ts';
 import type { TieBreaker } from './finding.ts';
 import { seeded } from './seeded.ts';
 
@@ -26,7 +26,7 @@ interface Next {
   openness: Float64Array;
 }
 
-function mostOpen(family: Family, prints: readonly PrintValue[], read: ReadonlySet<string>): Next | undefined {
+function mostOpen(family: Hearing, prints: readonly PrintValue[], read: ReadonlySet<string>): Next | undefined {
   let best: Next | undefined;
   for (const print of prints) {
     if (read.has(print.text)) continue;
@@ -42,7 +42,7 @@ const LEAST_GAIN = 1e-6;
 /** Undefined where the family says nothing, or nothing of the box is open. `atHand` where only some cards are there. */
 export function nextOfBox(
   analysis: Analysis,
-  families: Families,
+  families: Hearings,
   { prints, given }: Asked,
   atHand: readonly string[] | undefined,
 ): TieBreaker | undefined {
@@ -83,7 +83,7 @@ const evenly = <T>(list: readonly T[], most: number): T[] =>
  * How many more cards it takes until the bits of all the box are settled: the median of a few ways in which it may go on, each card
  * chosen as above and its bits drawn by the odds. Null where the family says nothing. Takes as long as some dozen answers.
  */
-export function cardsUntilSettled(analysis: Analysis, families: Families, { prints, given }: Asked): number | null {
+export function cardsUntilSettled(analysis: Analysis, families: Hearings, { prints, given }: Asked): number | null {
   const { main, specimens } = analysis;
   const start = families.for(prints, given);
   if (!main || !start) return null;
@@ -93,7 +93,7 @@ export function cardsUntilSettled(analysis: Analysis, families: Families, { prin
   const needed = Array.from({ length: CONTINUATIONS }, (_, i) => {
     const random = seeded(i + 1);
     const [own, taken] = [[...cards], new Set(read)];
-    let family: Family | undefined = families.for(watched, given) ?? start;
+    let family: Hearing | undefined = families.for(watched, given) ?? start;
     for (let step = 0; step < MOST_STEPS; step++) {
       const next = family && mostOpen(family, watched, taken);
       const bits = next && family!.sample(next.print, random);

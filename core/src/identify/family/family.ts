@@ -10,6 +10,7 @@ import type { PrintReading, PrintValue } from '../cards/readings.ts';
 import { type CheckAt, checkInWords } from './checks.ts';
 import { Frame } from './frame.ts';
 import { type Heard, heardAt, oddsOf } from './heard.ts';
+import type { Hearing } from './hearing.ts';
 import type { Outside } from './outside.ts';
 import { differenceOf, type Site, siteInWords } from './sites.ts';
 import { sizeOf } from './size.ts';
@@ -48,7 +49,7 @@ const widthUnder = (reading: PrintReading, asked: readonly PrintValue[]): number
 
 const bitLength = (value: bigint): number => (value === 0n ? 1 : value.toString(2).length);
 
-export class Family {
+export class Family implements Hearing {
   private readonly sites: Site[] = [];
   private readonly also: (Also & { share: number })[];
   private readonly first: Bits;
@@ -56,6 +57,8 @@ export class Family {
   private readonly kept = new Map<string, readonly Heard[]>();
   /** Whether all checks were gone through: of few cards there are too many, and nothing is settled. */
   private readonly areAll: boolean;
+  /** Whether the places of the number were gone through: of few cards there are too many, and it says nothing. */
+  readonly isHeard: boolean;
   /** How many members agree with the cards. */
   readonly count: bigint;
   /** About how many there are, as a power of ten. */
@@ -78,6 +81,7 @@ export class Family {
     const { sites, outsiders, areAll } = survivorsOf(input, frame);
     const found = sites ?? [];
     this.areAll = areAll;
+    this.isHeard = sites !== undefined;
     const places = found.flatMap((site) => site.places);
     const { also: besides = [], exist = true, asked } = input;
     const also = exist ? besides.filter(({ says }) => asked.every((print) => says(print) !== undefined)) : besides;
@@ -125,7 +129,6 @@ export class Family {
     return heard;
   }
 
-  /** Undefined where no member agrees with the cards, or the print is no number under the readings that are left. */
   predict(print: PrintValue): Prediction | undefined {
     const heard = this.heardOf(print);
     const told = this.also.flatMap((one) => {
@@ -184,7 +187,6 @@ export class Family {
     return settled;
   }
 
-  /** Whether a member with an additive sum, which agrees with the cards, may give other bits. */
   saysOtherwise(print: PrintValue, bits: string): boolean {
     const isSum = ({ method }: CheckAt) => method.kind === 'sum';
     if (!this.sites.some(({ checks }) => checks.some(isSum))) return false;
@@ -196,7 +198,6 @@ export class Family {
     });
   }
 
-  /** How open each position of a card is, in bits from 0 to 1, and 0 where it is settled; undefined where the print is no number. */
   openness(print: PrintValue): Float64Array | undefined {
     const chances = new Float64Array(this.first.length);
     // 1 where a member gives 0, 2 where one gives 1.
@@ -222,7 +223,6 @@ export class Family {
     return all > 0 ? chances.map((chance, p) => (may[p] === 3 ? entropy(chance / all) : 0)) : undefined;
   }
 
-  /** Bits that a card may have, by how likely they are; `random` gives numbers from 0 to below 1. */
   sample(print: PrintValue, random: () => number): string | undefined {
     const heard = this.heardOf(print).map(({ site, ones }) => ({ share: site.share, made: () => ones }));
     const told = this.also.flatMap((one) => {
