@@ -204,20 +204,25 @@ export class Browser {
     }, text);
   }
 
-  /** What axe-core finds that is serious, by all of its rules or some: an empty list where nothing is. */
+  /** What axe-core finds that is serious, by all of its rules and the size of targets, or by some: an empty list where nothing is. */
   async violations(...rules: string[]): Promise<string[]> {
     if (!(await this.driver.executeScript<boolean>(() => 'axe' in window))) await this.driver.executeScript(axe);
-    const results = await this.driver.executeAsyncScript<AxeResults>((only: string[], done: (r: unknown) => void) => {
-      const { axe } = window as unknown as { axe: { run(context: Document, options: object): Promise<unknown> } };
+    return this.driver.executeAsyncScript<string[]>((only: string[], done: (found: string[]) => void) => {
+      const { axe } = window as unknown as { axe: { run(context: Document, options: object): Promise<AxeResults> } };
+      // What is right is not told one by one: there is much of it. The size of targets is asked for by its name alone.
+      const options = { resultTypes: ['violations'], preload: false, rules: { 'target-size': { enabled: true } } };
       // Colours that are still changing are nobody's.
       const changing = document.getAnimations().filter((one) => one instanceof CSSTransition);
       void Promise.allSettled(changing.map(({ finished }) => finished))
-        .then(() => axe.run(document, only.length > 0 ? { runOnly: only } : {}))
-        .then(done);
+        .then(() => axe.run(document, only.length > 0 ? { ...options, runOnly: only } : options))
+        .then(({ violations }) =>
+          done(
+            violations
+              .filter(({ impact }) => impact === 'serious' || impact === 'critical')
+              .map(({ id, nodes }) => `${id}: ${nodes.map(({ html }) => html.slice(0, 160)).join(' | ')}`),
+          ),
+        );
     }, rules);
-    return results.violations
-      .filter((v) => v.impact === 'serious' || v.impact === 'critical')
-      .map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`);
   }
 
   async signIn(url: string, login: string, password: string): Promise<void> {

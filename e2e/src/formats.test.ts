@@ -144,8 +144,10 @@ describe('defining formats', () => {
 
   // Spans stand in the order of their first bits in both, so the lines are equal to the letter.
   it.each(
-    CATALOGUE.map((format, i) => [format.id, i % 4 === 1 ? 'by mouse' : 'by keyboard', format] as const),
+    CATALOGUE.map((format, i) => [format.id, i % 4 === 3 ? 'by mouse' : 'by keyboard', format] as const),
   )('%s drawn %s equals the catalogue’s', async (_, how, format) => {
+    // A mouse reaches what is in sight: a long tape is higher than its part of the usual window.
+    await browser.size(1280, how === 'by mouse' && format.bits > 100 ? 1600 : 800);
     await draw(format, how === 'by mouse');
     const inOrder = [...format.spans].sort((a, b) => Math.min(...positionsOf(a.at)) - Math.min(...positionsOf(b.at)));
     await lineBecomes(printLayoutLine({ ...format, spans: inOrder }));
