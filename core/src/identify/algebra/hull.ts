@@ -113,10 +113,14 @@ export class Hull {
   private readonly head: number;
   private readonly made: number;
   private readonly stride: number;
+  /** Numbers are below it. */
+  private readonly limit: bigint;
   /** Signed words: the engine keeps those as whole numbers, unsigned ones it would widen. */
   private readonly rows: Int32Array;
   /** For each column, 1 + the row that leads there, or 0. */
   private readonly leads: Int32Array;
+  /** The columns at which some row leads, a bit each. */
+  private readonly led: Int32Array;
   private readonly scratch: Int32Array;
   /** The read's part of the scratch row, as `Bits` wants it. */
   private readonly scratchRead: Uint32Array;
@@ -140,12 +144,14 @@ export class Hull {
     most: number,
     readonly turned?: (read: Bits) => Bits,
   ) {
+    this.limit = 1n << BigInt(width);
     this.head = (width + 32) >>> 5;
     this.made = this.head + ((length + 31) >>> 5);
     const rows = Math.min(most, width + 1);
     this.stride = this.made + ((rows + 31) >>> 5);
     this.rows = new Int32Array(rows * this.stride);
     this.leads = new Int32Array(this.head * 32);
+    this.led = new Int32Array(this.head);
     this.scratch = new Int32Array(this.stride);
     this.scratchRead = new Uint32Array(this.scratch.buffer, this.head * 4, this.made - this.head);
     this.scratchMade = this.scratch.subarray(this.made);
@@ -195,14 +201,16 @@ export class Hull {
       scratch[made + (row >>> 5)]! ^= 1 << (31 - (row & 31));
       for (let i = 0, to = row * stride; i < stride; i++) this.rows[to + i] = scratch[i]!;
       this.leads[lead] = row + 1;
+      this.led[lead >>> 5]! |= 1 << (lead & 31);
       this.specimens.push(index);
       this.tables = undefined;
       this.still = 0;
       return;
     }
     this.still++;
-    let wrong: Uint32Array | undefined;
-    for (let i = head; i < made; i++) if (scratch[i] !== 0) wrong = this.scratchRead.slice();
+    let isWrong = false;
+    for (let i = head; i < made; i++) if (scratch[i] !== 0) isWrong = true;
+    const wrong = isWrong ? this.scratchRead.slice() : undefined;
     const of = new Int32Array(stride - made);
     for (let i = made; i < stride; i++) of[i - made] = scratch[i]!;
     this.relations.push(new Relation(index, of, this.specimens, wrong));
@@ -211,7 +219,8 @@ export class Hull {
   /** Puts a number into the scratch row, with or without the constant, and no read. */
   private load(number: bigint, constant: 0 | 1): void {
     const { scratch, width } = this;
-    scratch.fill(0);
+    // So few words are soonest cleared one by one.
+    for (let i = 0; i < scratch.length; i++) scratch[i] = 0;
     // Small numbers, as nearly all are, go without the slower arithmetic of big ones.
     if (width <= 52) {
       const small = Number(number);
@@ -223,25 +232,21 @@ export class Hull {
 
   /** Takes the rows out of the scratch row; gives the first column that is left, or -1 when none is. */
   private reduce(): number {
-    const { scratch, rows, leads, head, stride } = this;
+    const { scratch, rows, leads, led, head, stride } = this;
     if (this.still >= STANDS_STILL && this.specimens.length >= LEAST_FOR_TABLES) {
       this.tables ??= tablesOf(rows, leads, this.specimens.length, head, stride);
       takeOut(scratch, this.tables, stride);
     }
     let first = -1;
+    // No row is made of more than there are.
+    const end = this.made + ((this.specimens.length + 31) >>> 5);
     for (let w = 0; w < head; w++) {
-      for (let left = scratch[w]!; left !== 0; ) {
-        const bit = 31 - Math.clz32(left & -left);
-        const row = leads[w * 32 + bit]! - 1;
-        if (row < 0) {
-          if (first < 0) first = w * 32 + bit;
-          left &= left - 1;
-          continue;
-        }
-        for (let i = w, from = row * stride + w; i < stride; i++, from++) scratch[i]! ^= rows[from]!;
-        // What stands behind this column in its word.
-        left = bit === 31 ? 0 : scratch[w]! & (-2 << bit);
+      for (let left = scratch[w]! & led[w]!; left !== 0; left = scratch[w]! & led[w]!) {
+        const row = leads[w * 32 + 31 - Math.clz32(left & -left)]! - 1;
+        for (let i = w, from = row * stride + w; i < end; i++, from++) scratch[i]! ^= rows[from]!;
       }
+      const rest = scratch[w]!;
+      if (first < 0 && rest !== 0) first = w * 32 + 31 - Math.clz32(rest & -rest);
     }
     return first;
   }
@@ -252,7 +257,7 @@ export class Hull {
 
   /** The read of a number in the hull, and the odd set of specimens that it follows from; undefined outside. */
   predict(number: bigint): { bits: Bits; from: number[] } | undefined {
-    if (number < 0n || number >> BigInt(this.width) !== 0n) return undefined;
+    if (number < 0n || number >= this.limit) return undefined;
     this.load(number, 1);
     if (this.reduce() >= 0) return undefined;
     const bits = this.restBits();
@@ -261,7 +266,7 @@ export class Hull {
 
   /** Whether a number lies in the hull. */
   has(number: bigint): boolean {
-    if (number < 0n || number >> BigInt(this.width) !== 0n) return false;
+    if (number < 0n || number >= this.limit) return false;
     this.load(number, 1);
     return this.reduce() < 0;
   }
