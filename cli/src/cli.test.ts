@@ -133,11 +133,13 @@ describe('rawbits', () => {
       ...numbers.map((number) => ({ format: '26-8-16', values: { facility: '71', number } })),
     );
     const specimens = encoded.answers.map(({ bits }, i) => ({ bits, printed: numbers[i] }));
-    const [answer, none, bad] = run(
+    const trimmed = specimens.map((one) => ({ ...one, bits: one.bits.replace(/^0+/, ''), lengthKnown: false }));
+    const [answer, none, bad, short] = run(
       'identify',
       { specimens, predict: ['45', '600'] },
       { specimens: [] },
       { specimens: [{ bits: '01', printed: 'x?' }] },
+      { specimens: trimmed, predict: ['45'] },
     ).answers;
     const truth = run('encode', { format: '26-8-16', values: { facility: '71', number: '45' } }).answers[0].bits;
     expect(answer).toMatchObject({ length: 26, checks: 1, suspects: [] });
@@ -151,6 +153,10 @@ describe('rawbits', () => {
     expect(answer.predictions[1]).toMatchObject({ standing: 'likely', rival: expect.stringMatching(/^unless/) });
     expect(answer.predictions[1].odds).toBeGreaterThan(0.9);
     expect([none.error.code, bad.error.code]).toEqual(['specimens-none', 'print-unreadable']);
+    // Without their leading zeros, and of a length that nobody told: the same number.
+    expect(short.predictions[0].standing).toBe('proven');
+    expect(BigInt(`0b${short.predictions[0].bits}`)).toBe(BigInt(`0b${truth}`));
+    expect(short.range).toMatchObject({ from: '0', to: '99', proven: answer.range.proven });
   });
 
   it('a bad line is answered in its place, and the rest go on', () => {

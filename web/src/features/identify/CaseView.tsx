@@ -58,7 +58,7 @@ export function CaseView({ site, id }: { site: string; id: string }) {
         <h1>{shown.name}</h1>
         <span className="text-ink-2" data-testid="case-status">
           {counted(specimens.length, 'specimen')}
-          {finding && ` · ${finding.length} bits`}
+          {finding && ` · ${finding.length} bits${finding.lengths ? ', or another length' : ''}`}
           {busy && ' · working it out …'}
         </span>
         <span className="ml-auto flex flex-wrap items-center gap-2">

@@ -115,8 +115,9 @@ function Settled({ bits, unsettled }: { bits: string; unsettled: readonly number
         ))}
       </code>
       <p className="text-[0.9rem]">
-        {open.size === 1 ? 'Bit' : 'Bits'} {rangeOf([...open])} {open.size === 1 ? 'is' : 'are'} not settled, the rest
-        is.
+        {open.size === bits.length
+          ? 'None of its bits is settled.'
+          : `${open.size === 1 ? 'Bit' : 'Bits'} ${rangeOf([...open])} ${open.size === 1 ? 'is' : 'are'} not settled, the rest is.`}
       </p>
     </>
   );
