@@ -110,6 +110,41 @@ describe('a box', () => {
     await browser.see('3 cards of this box were issued: the box stays.', '[aria-label="One box"]');
   });
 
+  it('what its cards are found by stays through other screens, is kept by a name, and is cleared by one click', async () => {
+    const found = (words: string) => browser.see(words, 'main');
+    await browser.driver.get(`${at}/stock`);
+    await browser.on('[aria-label="Search cards"]', (e) => e.sendKeys('11000-11019'));
+    await found('20 cards found');
+    await browser.click('Doors');
+    await browser.see('Doors', 'h1');
+    await browser.click('Stock');
+    await found('20 cards found');
+    await browser.click('more filters');
+    await browser.click('save this filter');
+    await browser.on('[aria-label="Name of the filter"]', (e) => e.sendKeys('Red, the first twenty', Key.ENTER));
+    await browser.see('forget “Red, the first twenty”');
+    await browser.click('show all');
+    await found('on file');
+    await browser.onPath('//select[@aria-label="Saved filters"]/option[.="Red, the first twenty"]', (e) => e.click());
+    await found('20 cards found');
+    await browser.driver.navigate().refresh();
+    await found('20 cards found');
+    await browser.click('show all');
+    await found('on file');
+  });
+
+  it('what to order is the next free run after all on file', async () => {
+    await browser.driver.get(`${at}/stock/boxes?order=`);
+    const fewer = '[aria-label="What to order"] input';
+    await browser.on(fewer, (e) => e.sendKeys(Key.chord(Key.CONTROL, 'a'), '10000'));
+    await browser.see('code 58', '[aria-label="What to order"]');
+    await browser.see('11100', '[aria-label="What to order"]');
+    await browser.on(fewer, (e) => e.sendKeys(Key.chord(Key.CONTROL, 'a'), '1'));
+    await browser.see('enough is left', '[aria-label="What to order"]');
+    await browser.on(fewer, (e) => e.sendKeys(Key.chord(Key.CONTROL, 'a'), 'many'));
+    await browser.see('Give how many', '[aria-label="What to order"]');
+  });
+
   it('is taken back whole, as long as none of it was issued', async () => {
     await browser.driver.get(`${at}/stock/boxes`);
     await browser.click('Red cards');

@@ -10,7 +10,7 @@ import { AsList } from './AsList.tsx';
 import { MoreFilters } from './MoreFilters.tsx';
 import { SavedFilters } from './SavedFilters.tsx';
 import { StockTabs } from './StockTabs.tsx';
-import { choiceOf, chosen, narrows, reportChoices, type Sought, soughtFrom } from './sought.ts';
+import { choiceOf, chosen, EVERYTHING, narrows, reportChoices, type Sought, soughtFrom } from './sought.ts';
 
 /** The list shows one box, and the way out of it. */
 function OfBox({ box }: { box: string }) {
@@ -97,6 +97,15 @@ export function StockHead({ sought, onSought, count: { total, more }, filter, ma
         <button type="button" className="switch-link underline" aria-expanded={isMore} onClick={() => setMore(!isMore)}>
           {isMore ? 'fewer filters' : `more filters${hidden > 0 ? ` (${hidden} set)` : ''}`}
         </button>
+        {narrows({ ...filter, box: undefined }) && (
+          <button
+            type="button"
+            className="switch-link underline"
+            onClick={() => onSought({ ...EVERYTHING, order: sought.order })}
+          >
+            show all
+          </button>
+        )}
         {mayIssue && (
           <span className="ml-auto flex flex-wrap gap-2">
             <button

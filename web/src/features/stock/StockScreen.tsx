@@ -1,5 +1,6 @@
-import { useCallback, useDeferredValue, useEffect, useMemo, useState } from 'react';
+import { useCallback, useDeferredValue, useEffect, useMemo } from 'react';
 import { useParams, useSearchParams } from 'react-router';
+import { useKeptFilter } from '../../platform/drafts/useKeptFilter.ts';
 import { useCardQuery, useCardsInfiniteQuery } from '../../platform/endpoints/cards.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
@@ -13,12 +14,12 @@ export function StockScreen() {
   const { id, zone, may } = useSite();
   const { card: cardId } = useParams();
   const [query] = useSearchParams();
-  const [typed, setSought] = useState<Sought>(EVERYTHING);
+  const [typed, setSought] = useKeptFilter<Sought>(`${id} cards`, EVERYTHING);
   const asked = query.get('search');
   const box = query.get('box') ?? undefined;
   useEffect(() => {
-    if (asked !== null) setSought((before) => ({ ...before, search: asked }));
-  }, [asked]);
+    if (asked !== null) setSought({ ...EVERYTHING, search: asked });
+  }, [asked, setSought]);
   const filter = filterOf(useDeferredValue(typed), zone, box);
   const { data, error, isFetching, hasNextPage, fetchNextPage } = useCardsInfiniteQuery({
     ...{ site: id, order: typed.order },

@@ -4,6 +4,7 @@ import { useDeferredValue, useMemo, useState } from 'react';
 import { ChangeLine } from '../../parts/changes/ChangeLine.tsx';
 import { sentenceOf } from '../../parts/changes/sentences.ts';
 import { EventLine } from '../../parts/events/EventList.tsx';
+import { useKeptFilter } from '../../platform/drafts/useKeptFilter.ts';
 import { useHappenedInfiniteQuery, useHouseTrailQuery, useNewestQuery } from '../../platform/endpoints/trail.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
@@ -27,9 +28,11 @@ interface Sought {
   to: string;
 }
 
+const EVERYTHING: Sought = { shown: 'all', search: '', from: '', to: '' };
+
 export function TrailScreen() {
   const { id, zone } = useSite();
-  const [sought, setSought] = useState<Sought>({ shown: 'all', search: '', from: '', to: '' });
+  const [sought, setSought] = useKeptFilter<Sought>(`${id} trail`, EVERYTHING);
   const [verifying, setVerifying] = useState(false);
   const { rows, error, more, isFetching, newer } = useRows(id, zone, useDeferredValue(sought));
   const record = sought.shown === 'house' ? null : id;

@@ -1,8 +1,9 @@
 /** Cardholders: the people who hold cards, and one of them. */
 import type { Cardholder } from '@rawbits/api';
 import type { ColumnDef } from '@tanstack/react-table';
-import { useCallback, useDeferredValue, useMemo, useState } from 'react';
+import { useCallback, useDeferredValue, useMemo } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
+import { useKeptFilter } from '../../../platform/drafts/useKeptFilter.ts';
 import { usePeopleInfiniteQuery, usePersonQuery } from '../../../platform/endpoints/people.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
@@ -21,7 +22,7 @@ export function PeopleScreen() {
   const { id, may } = useSite();
   const { person: chosen } = useParams();
   const navigate = useNavigate();
-  const [typed, setSought] = useState(ANYBODY);
+  const [typed, setSought] = useKeptFilter(`${id} people`, ANYBODY);
   const sought = soughtPeople(useDeferredValue(typed));
   const { data, error, isFetching, hasNextPage, fetchNextPage } = usePeopleInfiniteQuery({ site: id, ...sought });
   const people = useMemo(() => data?.pages.flatMap((page) => page.cardholders) ?? [], [data]);
