@@ -8,11 +8,10 @@ import type { Analysis } from './analysis.ts';
 import { numbered } from './analysis.ts';
 import { type PrintReading, type PrintValue, plainReadings, printValue } from './cards/readings.ts';
 import type { Specimen } from './cards/specimen.ts';
-import { type Also, type ChecksInParts, Family, Frame, type Hearing } from './family/index.ts';
+import { type Also, type ChecksInParts, Family, Frame, type Hearing, LIKELY } from './family/index.ts';
 import type { BoxCard, BoxFinding, PredictionFinding } from './finding.ts';
 import type { Hypothesis } from './hypotheses.ts';
 import { standingWith } from './lessSure.ts';
-import { LIKELY } from './likely.ts';
 import { encoded, predict, printOf } from './predict.ts';
 import type { Range } from './tieBreaker.ts';
 

@@ -98,7 +98,7 @@ describe('two formats that show the same small number', () => {
       { predict: [asked] },
     );
     expect(sum.predictions[0]).toMatchObject({ standing: 'proven' });
-    expect(BigInt(`0b${sum.predictions[0]!.bits}`)).toBe(BigInt(`0b${truth('32-0-32', undefined, asked)}`));
+    expect(BigInt(`0b${sum.predictions[0]!.bits}`)).toBe(BigInt(`0b${truth('32-0-32', undefined, Number(asked))}`));
     expect(sum.assumptions).toContainEqual(expect.stringContaining('right-justified'));
     expect(sum.bits.some((b) => b.standing === 'proven')).toBe(false);
     const padded = (c: SpecimenInput) => ({ ...c, bits: c.bits.padStart(48, '0'), lengthKnown: false });

@@ -19,7 +19,8 @@ function hiddenOf(random: () => number): Hidden | undefined {
   if (random() < 0.5) {
     const ids = ['26-8-16', '33-7-24', '34-16-16', '35-12-20', '37-16-19', '48-22-23', '32-0-32'];
     const format = catalogued(ids[Math.floor(random() * ids.length)]!) as Format;
-    const facility = format.id === '32-0-32' ? {} : { facility: String(1 + Math.floor(random() * 100)) };
+    const facility: Record<string, string> =
+      format.id === '32-0-32' ? {} : { facility: String(1 + Math.floor(random() * 100)) };
     return {
       numberBits: Number(format.id.split('-').at(-1)),
       bitsOf: (number) => encode(format, { number: String(number), ...facility }).toBinary(),

@@ -2,8 +2,8 @@
 import type { Analysis } from './analysis.ts';
 import { explainedSuspect } from './errorsInWords.ts';
 import type { Explanation } from './explain.ts';
+import { LIKELY } from './family/index.ts';
 import type { PredictionFinding, PredictionStanding } from './finding.ts';
-import { LIKELY } from './likely.ts';
 
 /** So sure of an explanation, what follows from it is proven or settled with it. */
 const SURE = 0.95;

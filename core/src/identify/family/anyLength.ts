@@ -4,9 +4,9 @@
  * same number, and no likelier than its length is.
  */
 import type { PrintValue } from '../cards/readings.ts';
-import { LIKELY } from '../likely.ts';
 import type { Family, Prediction } from './family.ts';
 import type { Hearing } from './hearing.ts';
+import { LIKELY } from './likely.ts';
 
 export interface OfLength {
   length: number;

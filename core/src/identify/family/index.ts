@@ -8,5 +8,6 @@ export { ChecksInParts } from './checksInParts.ts';
 export { Family, type Prediction, type Rival } from './family.ts';
 export { Frame } from './frame.ts';
 export type { Hearing } from './hearing.ts';
+export { LIKELY } from './likely.ts';
 export { addedInOtherOrders } from './sites.ts';
 export type { Also, FamilyInput } from './survivors.ts';
