@@ -44,28 +44,18 @@ export class AnyLength implements Hearing {
 
   predict(print: PrintValue): Prediction | undefined {
     const said = this.own.predict(print);
-    if (!said || (!said.settled && said.odds < LIKELY)) return said;
+    if (!said) return undefined;
+    // Which bits of it the other lengths settle, too, is not gone through.
+    const settledBits = said.settledBits.map(() => false);
+    if (!said.settled && said.odds < LIKELY) return { ...said, settledBits };
     this.heard ??= { all: this.every() };
     const { all } = this.heard;
+    const other = said.settled && all?.find(({ family }) => !hasSettled(family.predict(print), said.bits));
+    if (said.settled && all && !other) return said;
     const share = all?.find(({ length }) => length === this.shown)?.share ?? UNKNOWN;
-    const less = (words: string): Prediction => ({
-      ...said,
-      settled: false,
-      settledBits: said.settledBits.map(() => false),
-      odds: share * said.odds,
-      rival: () => said.rival?.() ?? { bits: '', words },
-    });
-    if (!all) return less(UNHEARD);
-    if (!said.settled) return less(UNHEARD);
-    const other = all.find(({ family }) => !this.isAsAt(family.predict(print), said.bits));
-    return other ? less(`unless the reads have ${other.length} bits`) : said;
-  }
-
-  /** Whether a family of another length has settled the same number. */
-  private isAsAt(other: Prediction | undefined, bits: string): boolean {
-    if (!other?.settled) return false;
-    const most = Math.max(other.bits.length, bits.length);
-    return other.bits.padStart(most, '0') === bits.padStart(most, '0');
+    const words = other ? `unless the reads have ${other.length} bits` : UNHEARD;
+    const rival = () => said.rival?.() ?? { bits: '', words };
+    return { ...said, settled: false, settledBits, odds: share * said.odds, rival };
   }
 
   saysOtherwise(print: PrintValue, bits: string): boolean {
@@ -79,6 +69,13 @@ export class AnyLength implements Hearing {
   sample(print: PrintValue, random: () => number): string | undefined {
     return this.own.sample(print, random);
   }
+}
+
+/** Whether a family of another length has settled the same number. */
+function hasSettled(said: Prediction | undefined, bits: string): boolean {
+  if (!said?.settled) return false;
+  const most = Math.max(said.bits.length, bits.length);
+  return said.bits.padStart(most, '0') === bits.padStart(most, '0');
 }
 
 /** What its length is likely to be is not known, then. */
