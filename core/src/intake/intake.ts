@@ -18,8 +18,9 @@ import { isMoment, readWithin, unwrapped, withoutStamp } from './within.ts';
 /** Longer texts are refused unread; the longest sensible one is 512 bits with a separator after each. */
 export const LONGEST_TEXT = 4096;
 
-const BITS_BEHIND = /[\s,;/([]+(\d{1,4})\s*-?\s*bits?[)\]]?$/i;
-const BITS_IN_FRONT = /^(\d{1,4})\s*-?\s*bits?\s*[:,;=]?\s*/i;
+// Each run of blanks can be taken in one way only: else a few thousand of them would be tried in thousands of millions.
+const BITS_BEHIND = /(?<![\s,;/([])[\s,;/([]+(\d{1,4})\s*(?:-\s*)?bits?[)\]]?$/i;
+const BITS_IN_FRONT = /^(\d{1,4})\s*(?:-\s*)?bits?\s*(?:[:,;=]\s*)?/i;
 /** With a blank behind its colon a length is meant; `71:9034` is a print. */
 const IN_FRONT = /^(\d{1,3}):\s+/;
 /** A length without a word, such as `26:28E4694`, `[26] 28E4694`, `28E4694,26` or `28E4694 26`; binary digits may stand in groups. */

@@ -24,7 +24,7 @@ const STAMP = new RegExp(
 );
 
 const LENGTHS = [
-  /\b(\d{1,4})\s*-?\s*bits?\b\s*[:,;]?/gi,
+  /\b(\d{1,4})\s*(?:-\s*)?bits?\b(?:\s*[:,;])?/gi,
   /\b(?:bits?|bit[ _-]?count|len|length|nbits)\s*[=:]\s*(\d{1,4})\b\s*[,;]?/gi,
   /\b(?:bits|len|length)\s+(\d{1,4})$/gi,
   /\b(?:wiegand|w)[ -]?(\d{2,3})\b\s*[:,;]?/gi,
