@@ -256,21 +256,24 @@ describe('binary digits', () => {
 });
 
 it('runs of blanks, digits or signs as long as a text may be keep nobody waiting: what one takes would be seconds, not milliseconds', () => {
-  const runs = [' ', '0 ', '1 ', '26 ', '01', 'AB ', 'AB:', ' - ', ', ', '( ', 'bits ', '9 '];
+  const runs = [' ', '0 ', '26 ', 'AB:', ' - ', ', ', '( ', 'bits '];
+  const half = (piece: string) => piece.repeat(Math.floor(2000 / piece.length));
+  const texts = runs.flatMap((one) =>
+    runs.flatMap((other) =>
+      ['0', '{', '[26]', 'uid:'].flatMap((start) =>
+        ['x', ' bits', '}'].map((end) => `${start}${half(one)}0${half(other)}${end}`),
+      ),
+    ),
+  );
   const began = performance.now();
-  for (const one of runs)
-    for (const other of runs)
-      for (const end of ['x', ' 26', ' bits']) {
-        const half = (piece: string) => piece.repeat(Math.floor(2000 / piece.length));
-        const text = `0${half(one)}0${half(other)}${end}`;
-        try {
-          expect(intake(text).readings.length).toBeGreaterThan(0);
-        } catch (error) {
-          expect((error as RawBitsError).code).toMatch(/^[a-z0-9-]+$/);
-        }
-      }
-  // 432 texts, milliseconds each; one of them alone took twenty seconds.
-  expect(performance.now() - began).toBeLessThan(20_000);
+  for (const text of texts)
+    try {
+      expect(intake(text).readings.length).toBeGreaterThan(0);
+    } catch (error) {
+      expect((error as RawBitsError).code).toMatch(/^[a-z0-9-]+$/);
+    }
+  // 768 texts, milliseconds each; one of them alone took twenty seconds, and another, minutes.
+  expect(performance.now() - began).toBeLessThan(60_000);
 });
 
 describe('several lines', () => {

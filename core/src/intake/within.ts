@@ -60,9 +60,10 @@ export function unwrapped(text: string): { body: string; isHex: boolean } {
     body = body.replace(/^["'`“”‘’]+|["'`“”‘’]+$/g, '').trim();
     const quoted = /^[xh]'([0-9a-f\s]*)$/i.exec(body);
     if (quoted) [body, isHex] = [quoted[1]!.trim(), true];
-    const inside = /^[{[(<]\s*(.*?)\s*,?\s*[}\])>];?$/.exec(body);
+    const [, bracketed] = /^[{[(<](.*)[}\])>];?$/.exec(body) ?? [];
+    const inside = bracketed?.trim().replace(/,$/, '').trimEnd();
     // A length in brackets is one, not a read.
-    if (inside && !/^\d{1,3}$/.test(inside[1]!) && !/[{}[\]()<>]/.test(inside[1]!)) body = inside[1]!;
+    if (inside !== undefined && !/^\d{1,3}$/.test(inside) && !/[{}[\]()<>]/.test(inside)) body = inside;
     if (body === before) break;
   }
   if (/^[0-9][0-9a-f]*h$/i.test(body)) [body, isHex] = [body.slice(0, -1), true];
