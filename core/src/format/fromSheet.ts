@@ -85,7 +85,9 @@ class Sheet {
   }
 
   /** A line as a person types it. */
-  takeTyped(text: string, row: number): void {
+  takeTyped(typed: string, row: number): void {
+    // Of many blanks each way to take them would be tried; in a label they stay.
+    const text = typed.replace(/"(?:[^"\\]|\\.)*"|\s+/g, (piece) => (piece.startsWith('"') ? piece : ' '));
     const bits = FREE_BITS.exec(text);
     const parity = FREE_PARITY.exec(text);
     const flag = FREE_FLAG.exec(text);

@@ -78,6 +78,14 @@ describe('the settings sheet', () => {
       '26 | 2-9 facility | 10-25 number | 1 even 2-13 | 26 odd 14-25',
     );
     expect(() => layoutFromSheet([['bits 26'], ['colour blue']])).toThrow('"colour blue" is no setting.');
+    // Blanks are one, as many as there are; in a label they stay. Thousands of them would have been tried in every way.
+    const wide = ' '.repeat(3000);
+    expect(
+      printLayoutLine(
+        layoutFromSheet([['bits   8'], [`number${wide}start 1  length${wide}4`], ['value "a  b" positions 5-8']]),
+      ),
+    ).toBe('8 | 1-4 number | 5-8 value "a  b"');
+    expect(() => layoutFromSheet([['bits 26'], [`colour${wide}${wide}`]])).toThrow('is no setting.');
     expect(failureOf(catching(() => layoutFromSheet([['number start 1 length 4']]))).code).toBe('sheet-bits');
   });
 
