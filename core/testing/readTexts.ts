@@ -44,8 +44,8 @@ const RULES: Record<string, (bits: Bits, random: Random) => string> = {
   'binary digits, their length after a blank': (bits) => `${bits.toBinary()} ${bits.length}`,
   'length, blank, binary digits in groups': (bits) =>
     `${bits.length} ${bits.toBinary().replace(/(.{8})(?=.)/g, '$1 ')}`,
-  'length, sign, hex': (bits, random) => `${bits.length}${pick(random, [':', ',', ';', '/', ' : '])}${noPrint(bits)}`,
-  'hex, sign, length': (bits, random) => `${noPrint(bits)}${pick(random, [':', ',', ';', '/', ' : '])}${bits.length}`,
+  'length, sign, hex': (bits, random) => `${bits.length}${pick(random, [':', ',', ' : '])}${noPrint(bits)}`,
+  'hex, sign, length': (bits, random) => `${noPrint(bits)}${pick(random, [':', ',', ' : '])}${bits.length}`,
   'binary digits with 0b': (bits) => `0b${bits.toBinary()}`,
   'length, then hex': (bits) => `${bits.length} bits: 0x${bits.toHex('right')}`,
   'hex, then length': (bits) => `${bits.toHex('right')} ${bits.length} bits`,

@@ -75,7 +75,7 @@ describe('reads without their leading zeros', () => {
     expect([cases > 8, proven > 300, settled > 50]).toEqual([true, true, true]);
   });
 
-  it('another length than the one that is shown is a reason for what is not settled', () => {
+  it('of three cards what adds up is proven, and nothing that they do not tell is settled', () => {
     // One leading bit that is 0 on both cards: parity of 27 bits, or none at all.
     const bitsOf = (n: number) => encode(catalogued('26-8-16')!, { facility: '3', number: String(n) }).toBinary();
     const finding = identify(

@@ -181,6 +181,8 @@ describe('a read within other words', () => {
     ['2024-11-26', 'intake-moment', 'is a day'],
     ['12:34:56', 'intake-moment', 'or a time'],
     ['11 345', 'hex-byte', 'not whole bytes'],
+    ['2026/12', 'intake-character', '"/"'],
+    ['1234;56', 'intake-two', '"1234" and "56"'],
     ['12.5', 'intake-character', 'no notation'],
     ['1.01', 'intake-character', 'no notation'],
     ['-5', 'intake-character', 'no notation'],

@@ -175,28 +175,30 @@ interface Beside {
 
 /**
  * A length that stands beside the digits without a word: taken where they are no print, offered where they are. With nothing but a
- * blank between them it has to be a length in use, or of a format, or the very count of the digits.
+ * blank, a stroke or a semicolon between them it has to be a length in use, or of a format, or what the digits themselves come to: `2026/12` is none.
  */
 function bareLengths(body: string, named: string | undefined, options: IntakeOptions): Beside[] {
   if (named !== undefined || options.length !== undefined) return [];
   const front = BARE_IN_FRONT.exec(body);
   const behind = BARE_BEHIND.exec(body);
   const found: { digits: string; length: number; isApart: boolean }[] = [];
-  const isBlank = (sign: string | undefined) => sign?.trim() === '';
+  const isWeak = (sign: string | undefined) => sign !== undefined && /^\s*[;/]?\s*$/.test(sign);
   if (front)
     found.push({
       digits: body.slice(front[0].length),
       length: Number(front[1] ?? front[3]),
-      isApart: isBlank(front[2]),
+      isApart: isWeak(front[2]),
     });
-  if (behind) found.push({ digits: behind[1]!, length: Number(behind[3] ?? behind[4]), isApart: isBlank(behind[2]) });
+  if (behind) found.push({ digits: behind[1]!, length: Number(behind[3] ?? behind[4]), isApart: isWeak(behind[2]) });
   const { lengths = [], formats = [] } = options;
   return found.flatMap(({ digits, length, isApart }) => {
     if (length < 1 || length > MAX_BITS || (isPrint(body) && !lengths.includes(length))) return [];
     // The end of a damaged frame is no length, unless the digits are just as many.
     if (beginsAsFrame(digits) && digits.length !== Math.ceil(length / 4)) return [];
     const isCounted = /^(?:0b)?[01\s_.|-]+$/i.test(digits) && digits.replaceAll(/0b|[^01]/gi, '').length === length;
-    if (isApart && !isCounted && !lengths.includes(length) && !formats.some(({ bits }) => bits === length)) return [];
+    const isFull = /[a-f]/i.test(digits) && digits.replace(/^0x/i, '').length === Math.ceil(length / 4);
+    if (isApart && !isCounted && !isFull && !lengths.includes(length) && !formats.some(({ bits }) => bits === length))
+      return [];
     const own = orNone(() => readingsOf(digits, undefined, { ...options, length }));
     const note = `${digits} with the length ${length} beside it.`;
     return own.map((reading) => ({ reading: { ...reading, note }, isCounted }));
