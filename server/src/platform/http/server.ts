@@ -1,17 +1,8 @@
 /** The HTTP side: security headers, who asks and may, validation at the edge, errors of one shape, the web's files. */
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import {
-  caseFileJsonSchema,
-  keptExchangeJsonSchema,
-  keyFileJsonSchema,
-  PERMISSIONS,
-  siteFileJsonSchema,
-} from '@rawbits/api';
+import { PERMISSIONS } from '@rawbits/api';
 import { RawBitsError } from '@rawbits/core/failure';
-import { formatJsonSchema, formatSetJsonSchema } from '@rawbits/core/format';
-import { planJsonSchema } from '@rawbits/core/plan';
-import { translationJsonSchema } from '@rawbits/core/translate';
 import compression from 'compression';
 import express, {
   type ErrorRequestHandler,
@@ -26,12 +17,11 @@ import { forbidden, HttpProblem, notFound, unauthenticated, validationProblem } 
 import { may, signedInBy } from '../session/sessions.ts';
 import { hostNames } from '../settings/settings.ts';
 import { DoneBefore, type Once } from '../trail/change.ts';
-import { apiPage, apiPageCss } from './apiPage.ts';
 import type { App, Asking, Context, RouteSpec } from './app.ts';
 import { readBody, refuseIllFormed, USUAL_LIMITS } from './body.ts';
+import { serveApiDescription } from './description.ts';
 import { readiness } from './health.ts';
 import { type Metrics, serveMetrics } from './metrics.ts';
-import { openApiDocument } from './openapi.ts';
 import { earlierAnswer, keepAnswer, onceOf } from './repeats.ts';
 import type { Traffic } from './traffic.ts';
 
@@ -39,20 +29,6 @@ export interface HttpOptions {
   /** The folder of the built web application; without it only the API is served. */
   webFolder?: string;
 }
-
-/** The JSON Schemas of the files that Raw Bits reads and writes, by name. */
-const FILE_SCHEMAS = {
-  'format-1': formatJsonSchema,
-  'formats-1': formatSetJsonSchema,
-  'translation-1': translationJsonSchema,
-  'case-1': caseFileJsonSchema,
-  /** Of what is in an encrypted backup of keys. */
-  'keys-1': keyFileJsonSchema,
-  'plan-1': planJsonSchema,
-  'exchange-2': keptExchangeJsonSchema,
-  /** Of one line of it. */
-  'site-1': siteFileJsonSchema,
-};
 
 export function httpServer(
   app: App,
@@ -97,13 +73,7 @@ export function httpServer(
   });
   const metrics = serveMetrics(server, app);
   for (const spec of routes) mount(server, app, spec, traffic, metrics);
-  const document = openApiDocument(routes);
-  const page = apiPage(routes);
-  server.get('/api/openapi.json', (_request, response) => void response.json(document));
-  for (const [name, schema] of Object.entries(FILE_SCHEMAS))
-    server.get(`/api/schemas/${name}.json`, (_request, response) => void response.json(schema()));
-  server.get('/api', (_request, response) => void response.type('html').send(page));
-  server.get('/api/page.css', (_request, response) => void response.type('css').send(apiPageCss));
+  serveApiDescription(server, routes);
   const health = readiness(app);
   server.get('/api/health', async (_request, response) => {
     const state = await health();
