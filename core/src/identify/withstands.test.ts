@@ -1,6 +1,7 @@
 /** Which single errors a proven prediction withstands, against making every one of them. */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { met, runs, seedOr } from '../../testing/runs.ts';
 import { catalogued } from '../catalogue/index.ts';
 import { encode } from '../codec/index.ts';
 import { identify, type SpecimenInput } from './index.ts';
@@ -114,9 +115,9 @@ describe('a proven prediction', () => {
             expect(differs(changedAt(i, { bits: card(numbers[i]!, '119').bits }))).toBe(false);
         }
       }),
-      { numRuns: 150, seed: 5 },
+      { numRuns: runs(150), seed: seedOr(3) },
     );
-    expect([held > 10, broken > 10]).toEqual([true, true]);
+    expect([held >= met(4), broken >= met(10)]).toEqual([true, true]);
   });
 });
 

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { runs } from '../../testing/runs.ts';
 import { explain, translate, translationInWords, translationSchema } from './index.ts';
 
 // 4-byte UIDs made up; each way of showing them is common practice, DOMAIN §1 and §2.
@@ -125,7 +126,7 @@ describe('what leads from one output to the other', () => {
           }
         },
       ),
-      { numRuns: 60 },
+      { numRuns: runs(60) },
     );
   });
 
@@ -167,7 +168,7 @@ describe('what leads from one output to the other', () => {
             expect(translate(translation, a).text.replace(/^0+/, '')).toBe(b.replace(/^0+/, ''));
         },
       ),
-      { numRuns: 30 },
+      { numRuns: runs(30) },
     );
   });
 

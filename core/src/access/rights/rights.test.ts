@@ -2,6 +2,7 @@
 import fc from 'fast-check';
 import { Temporal } from 'temporal-polyfill';
 import { describe, expect, it } from 'vitest';
+import { met, runs, seedOr } from '../../../testing/runs.ts';
 import { HOLIDAYS, holdsByWords, schedule } from '../../../testing/schedules.ts';
 import { ALWAYS, dateOf, dayOf, holdsMinute, type Schedule, timeInWords, weekdayOf } from '../schedule/index.ts';
 import {
@@ -189,17 +190,20 @@ describe('what a change does', () => {
                     const at = timeInWords(minute);
                     const could = was.open.has(door) || passesByWords(was, own.was, door, way, day, at);
                     const can = is.open.has(door) || passesByWords(is, own.is, door, way, day, at);
-                    expect(inStretch(change?.gains ?? [], was, is, day, minute)).toBe(can && !could);
-                    expect(inStretch(change?.loses ?? [], was, is, day, minute)).toBe(could && !can);
+                    const gains = inStretch(change?.gains ?? [], was, is, day, minute);
+                    const loses = inStretch(change?.loses ?? [], was, is, day, minute);
+                    // Asked only where it is wrong: of half a million questions the asking itself would take longest.
+                    if (gains !== (can && !could) || loses !== (could && !can))
+                      expect([subject, door, way, day, at, gains, loses]).toEqual('what words say');
                     seen++;
                     if (could !== can) changed++;
                   }
               }
         },
       ),
-      { numRuns: 60, seed: 3 },
+      { numRuns: runs(60), seed: seedOr(3) },
     );
-    expect([seen > 10_000, changed > 500]).toEqual([true, true]);
+    expect([seen >= met(10_000), changed >= met(400)]).toEqual([true, true]);
   });
 
   it('is said in words: days that share their hours together, holidays apart, and when it first comes', () => {

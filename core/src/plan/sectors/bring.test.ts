@@ -3,6 +3,7 @@
  * trailer is written a sector may be lost, and this is told.
  */
 import { describe, expect, it } from 'vitest';
+import { isTried } from '../../../testing/runs.ts';
 import {
   blankSectors,
   copied,
@@ -97,10 +98,14 @@ describe.each([
   ['its keys roll over', encoded, (host: SectorsHost) => bringSectors(host, { plan: PLAN, ring: rolled, known })],
   ['it is taken back', encoded, (host: SectorsHost) => freeSectors(host, { plan: PLAN, ring })],
 ] as const)('torn at every frame: %s', (_, from, work) => {
-  it.each(['before', 'after'] as const)('%s it', async (tear) => {
+  it.each([
+    ['before', 0],
+    ['after', 1],
+  ] as const)('%s it', async (tear, first) => {
     const start = await from();
     const whole = await through(copied(start), work);
     for (let place = 0; place < whole.frames; place++) {
+      if (!isTried(place, 4, 2 * first)) continue;
       const { memory } = await through(copied(start), work, place, tear);
       expect(keptText(memory), `torn at frame ${place}`).toBe(keptText(whole.memory));
     }
@@ -115,12 +120,13 @@ describe('a sector card', () => {
     const { frames } = await through(blankSectors('1K', UID), encode);
     for (let round = 0; round < 3; round++)
       for (let place = 0; place < frames; place++)
-        ends.add(
-          await through(blankSectors('1K', UID), encode, place, 'during').then(
-            ({ memory }) => (keptText(memory) === wanted ? 'finished' : 'other'),
-            (error: Error) => error.message.replace(/\d+/, 'n'),
-          ),
-        );
+        if (isTried(place, 3, round))
+          ends.add(
+            await through(blankSectors('1K', UID), encode, place, 'during').then(
+              ({ memory }) => (keptText(memory) === wanted ? 'finished' : 'other'),
+              (error: Error) => error.message.replace(/\d+/, 'n'),
+            ),
+          );
     ends.delete('finished');
     expect([...ends]).toEqual([
       'No key at hand opens sector n: it is somebody else’s, or was lost when the card was torn away.',

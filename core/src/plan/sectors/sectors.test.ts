@@ -3,6 +3,7 @@
  * every choice of its keys (conditions from the chip's data sheet §8.7).
  */
 import { describe, expect, it } from 'vitest';
+import { isTried, met } from '../../../testing/runs.ts';
 import { blankSectors, copied, SectorRefused, SectorsCard, type SectorsMemory, sectorFrame } from '../../chip/index.ts';
 import { SectorsHost, trailerBytes } from '../../host/index.ts';
 import { readSectorAtDoor } from '../door/index.ts';
@@ -157,6 +158,7 @@ describe('make a card that reads like a sector', () => {
     let told = 0;
     for (const trailer of EIGHT)
       for (const data of EIGHT) {
+        if (!isTried(data, 4, trailer)) continue;
         const plan = planOf({
           sectors: [{ number: 2, keyA: 'a', keyB: 'b', fields: FIELDS, access: { data: [data, data, data], trailer } }],
         });
@@ -178,7 +180,7 @@ describe('make a card that reads like a sector', () => {
           expect([trailer, data, keys, await goes(genuine, plan, way.by)]).toEqual([trailer, data, keys, true]);
         }
       }
-    expect(told).toBeGreaterThan(60);
+    expect(told).toBeGreaterThan(met(60));
   });
 
   it('by the key of the reader alone: a blank, the blocks of the field, the key; with none of its own: nothing', async () => {
