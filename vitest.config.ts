@@ -6,6 +6,9 @@ import { defineConfig } from 'vitest/config';
  */
 const patience = { testTimeout: 240_000, hookTimeout: 240_000, expect: { poll: { timeout: 60_000 } } };
 
+const MOCKED = 'web/src/**/*.mocked.test.tsx';
+const drawn = { environment: 'jsdom', setupFiles: ['web/src/testing/setup.ts'], ...patience };
+
 export default defineConfig({
   test: {
     // Left to itself vitest takes one worker on two cores; most of these tests wait for a browser or a database.
@@ -18,7 +21,12 @@ export default defineConfig({
       { test: { name: 'demo', include: ['demo/src/**/*.test.ts'], ...patience } },
       { test: { name: 'cli', include: ['cli/src/**/*.test.ts'], ...patience } },
       { test: { name: 'peers', include: ['peers/src/**/*.test.ts'], ...patience } },
-      { test: { name: 'web', include: ['web/src/**/*.test.{ts,tsx}'], ...patience } },
+      // Nothing drawn, so no DOM.
+      { test: { name: 'web-plain', include: ['web/src/**/*.test.ts'], ...patience, isolate: false } },
+      // Components: one DOM and one load of the modules a worker, cleared by the setup file after each test.
+      { test: { name: 'web', include: ['web/src/**/*.test.tsx'], exclude: [MOCKED], ...drawn, isolate: false } },
+      // What stands in for a module would stay in for the next file.
+      { test: { name: 'web-mocked', include: [MOCKED], ...drawn } },
       { test: { name: 'rules', include: ['bin/lib/**/*.test.ts'], ...patience } },
       {
         test: {

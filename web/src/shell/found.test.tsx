@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 /** The command list finds what the site has: people, cards, codes and doors, whatever they are found by. */
 import { doorApi, facilityCodeApi } from '@rawbits/api';
 import { screen } from '@testing-library/react';

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 /** Several pasted lines: counted, what is wrong first, taken all or none; a refusal is told in its own words, and nothing is lost by it. */
 import { CATALOGUE } from '@rawbits/core/catalogue';
 import { readsIn } from '@rawbits/core/intake';

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 /** Pasted reads that could not be kept wait until they can: with no server, with the session ended, with the database away. */
 import { formatApi, readApi, translationApi } from '@rawbits/api';
 import { screen, waitFor } from '@testing-library/react';

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 /** After a change was saved: what waits is named until it is loaded, or put away. */
 import { type Controller, doorApi } from '@rawbits/api';
 import { act, screen, waitFor } from '@testing-library/react';

@@ -12,17 +12,13 @@ import {
   sessionApi,
 } from '@rawbits/api';
 import type { Failure } from '@rawbits/core/failure';
-import { cleanup, configure, render } from '@testing-library/react';
+import { render } from '@testing-library/react';
 import type { ReactElement } from 'react';
 import { Provider } from 'react-redux';
 import { createMemoryRouter, RouterProvider } from 'react-router';
-import { afterEach, vi } from 'vitest';
+import { vi } from 'vitest';
 import type { z } from 'zod';
-import { meetAgain } from '../platform/drafts/store.ts';
 import { makeStore } from '../shell/store.ts';
-
-// Nothing that comes sooner waits for it; a busy machine may take long.
-configure({ asyncUtilTimeout: 30_000 });
 
 export const SITE = 'site-1';
 export const ZONE = 'Europe/Oslo';
@@ -118,12 +114,3 @@ export function giveSizes(width = 1000, height = 600, row = 34): void {
   vi.spyOn(HTMLElement.prototype, 'offsetWidth', 'get').mockReturnValue(width);
   vi.spyOn(HTMLElement.prototype, 'offsetHeight', 'get').mockImplementation(heightOf);
 }
-
-afterEach(() => {
-  cleanup();
-  localStorage.clear();
-  sessionStorage.clear();
-  meetAgain();
-  vi.restoreAllMocks();
-  vi.unstubAllGlobals();
-});

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 /** A controller as it is shown: how it stands, what loading would do, and what one may do about it. */
 import { type Controller, doorApi, eventApi, formatApi, type Permission } from '@rawbits/api';
 import { screen, waitFor } from '@testing-library/react';

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 /** The box on the screen: the sentence that the answer leads with, and each card by the cursor. */
 import type { BoxCard, BoxFinding } from '@rawbits/core/identify';
 import { cleanup, render, screen } from '@testing-library/react';

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 /** What does not belong, on screen and on paper: the likeliest first, with what puts it right, and a way back. */
 import type { CaseSpecimen } from '@rawbits/api';
 import { CATALOGUE, catalogued } from '@rawbits/core/catalogue';

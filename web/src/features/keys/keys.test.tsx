@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 /** Keys as they are drawn: nothing that is shown once goes, and no form changes its key, by what others do meanwhile. */
 import {
   type ComponentSheet,

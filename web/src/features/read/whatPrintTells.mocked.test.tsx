@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 /** A print that is not the read's as it was taken: the reading that it bears out is one click away, or a case is. */
 import { CATALOGUE, catalogued } from '@rawbits/core/catalogue';
 import { encode } from '@rawbits/core/codec';

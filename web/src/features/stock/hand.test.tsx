@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 /** What is typed of a card stays: through a reload, through somebody else's save, through a later read; and nothing is taken for sure that is not. */
 import { cardApi, cardholderApi, facilityCodeApi } from '@rawbits/api';
 import { encode } from '@rawbits/core/codec';

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 /** Stock as it is drawn: many cards, many holders, and a form that keeps what was typed. */
 import { cardApi } from '@rawbits/api';
 import { screen, waitFor, within } from '@testing-library/react';

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 /** The trail as it is drawn: whoever scrolled back is not moved, but told that there is more since. */
 import { type Happened, trailApi } from '@rawbits/api';
 import { screen, waitFor } from '@testing-library/react';

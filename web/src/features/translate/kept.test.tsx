@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 /** Translations that a site has kept: one that was deleted can be had back. */
 import { type NamedTranslation, translationApi } from '@rawbits/api';
 import { TRANSLATION_SCHEMA } from '@rawbits/core/translate';

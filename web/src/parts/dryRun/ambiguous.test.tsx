@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 /** What becomes ambiguous: counted, the gravest first, each reading with whose card it would be. */
 import { cleanup, render, screen } from '@testing-library/react';
 import { afterEach, expect, it } from 'vitest';

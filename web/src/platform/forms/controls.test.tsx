@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 /** Controls of forms: what is typed is never swapped for something else, and nothing is taken over that is not right. */
 import { cleanup, render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 /** What a page asks for again when the feed says that something changed. */
 import { type Card, cardApi, caseApi, doorApi, type Read, readApi } from '@rawbits/api';
 import { act, screen, waitFor } from '@testing-library/react';

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 /** Two tabs of one browser: neither undoes what the other keeps. */
 import { beforeEach, expect, it, vi } from 'vitest';
 import { keeping, keptUnder } from './kept.ts';

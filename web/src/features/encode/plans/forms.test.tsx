@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 /** The forms of a plan: whatever is typed, it is the chosen thing that changes, and a half-typed form outlives a reload. */
 import { keyApi } from '@rawbits/api';
 import { screen } from '@testing-library/react';

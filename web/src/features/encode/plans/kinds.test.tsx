@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 /** Plans of sector cards and tags on the screen: what is chosen stands in the plan, and what the chip makes of it is told. */
 import type { ChipPlan } from '@rawbits/api';
 import { keyApi } from '@rawbits/api';

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 /** A file of commands that is brought back, and what is told of it when it was played. */
 import type { KeptExchange, PlayedAgain as Played } from '@rawbits/api';
 import { cleanup, render, screen } from '@testing-library/react';

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 /** Entering a box as it is drawn: reviewed before anything is sent to be kept, and reviewed anew when it was changed. */
 import { type BoxReview, boxApi, numberApi } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';

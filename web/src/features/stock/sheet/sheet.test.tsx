@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 /** A sheet as it is drawn: a review holds for the rows that were reviewed, and for no others. */
 import { sheetApi } from '@rawbits/api';
 import { fireEvent, screen, waitFor } from '@testing-library/react';
