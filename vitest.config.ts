@@ -13,6 +13,7 @@ export default defineConfig({
   test: {
     // Left to itself vitest takes one worker on two cores; most of these tests wait for a browser or a database.
     maxWorkers: 2,
+    experimental: { fsModuleCache: true },
     projects: [
       // Nothing in core keeps state between calls: its modules are loaded once a worker.
       { test: { name: 'core', include: ['core/src/**/*.test.ts'], ...patience, isolate: false } },

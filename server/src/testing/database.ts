@@ -6,7 +6,7 @@ import { build } from 'esbuild';
 import { createPool } from 'mysql2/promise';
 import { startMariaDb } from '../../../bin/lib/mariadb.ts';
 import { connect, migrate } from '../platform/database/index.ts';
-import { migrationsFolder, TEMPLATE } from './harness.ts';
+import { migrationsFolder, TEMPLATE } from './template.ts';
 
 const top = join(import.meta.dirname, '../../..');
 

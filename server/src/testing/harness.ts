@@ -26,14 +26,11 @@ import { dialIn } from '../../../rig/src/wire/calls.ts';
 import { Rig } from '../../../rig/src/world/rig.ts';
 import { serverLog } from '../platform/settings/log.ts';
 import { type RunningServer, type ServerOptions, startServer } from '../start.ts';
+import { migrationsFolder, TEMPLATE } from './template.ts';
 
-export const migrationsFolder = join(import.meta.dirname, '../../migrations');
 export const PASSWORD = 'a-long-enough-one';
 const SETUP_TOKEN = 'setup-token';
 const RIG_TOKEN = 'token-of-the-rig-beside';
-
-/** The database of the test run that has every migration carried out and nothing else. */
-export const TEMPLATE = 'rawbits_template';
 
 /** A database on the test run's MariaDB: empty of all but the tables, or without those, too. */
 export async function newDatabase({ migrated = true } = {}): Promise<string> {

@@ -4,7 +4,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createPool, type Pool, type RowDataPacket } from 'mysql2/promise';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { migrationsFolder, newDatabase } from '../../testing/harness.ts';
+import { newDatabase } from '../../testing/harness.ts';
+import { migrationsFolder } from '../../testing/template.ts';
 import { migrate } from './migrate.ts';
 
 describe('migrations', () => {
