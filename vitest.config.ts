@@ -61,6 +61,8 @@ export default defineConfig({
           name: 'e2e',
           include: ['e2e/src/**/*.test.ts'],
           globalSetup: ['e2e/src/furnish.ts'],
+          // One browser a worker.
+          isolate: false,
           // The longest, with the cluster beside it.
           sequence: { groupOrder: 1 },
           ...patience,

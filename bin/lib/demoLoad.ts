@@ -9,6 +9,8 @@ import { join } from 'node:path';
 export const MARK = 'demo-unfinished';
 /** Stands where the demo was loaded whole: what is there may be thrown away and made anew. */
 export const DEMO = 'demo';
+/** Where a kept demo is copied to before it is put in its place. */
+export const COPY = 'demo-copy';
 /** What a load makes, in the data folder. */
 export const PARTS = ['mariadb', 'rig', 'state'];
 
@@ -41,9 +43,14 @@ export class DemoLoad {
     return existsSync(join(this.data, DEMO)) || !PARTS.some((name) => existsSync(join(this.data, name)));
   }
 
+  /** Whether nothing that a load makes is there, nor one that was broken off. */
+  get isEmpty(): boolean {
+    return ![...PARTS, MARK, DEMO].some((name) => existsSync(join(this.data, name)));
+  }
+
   /** Deletes all that a load makes. */
   clearAway(): void {
-    for (const name of [...PARTS, MARK, DEMO]) rmSync(join(this.data, name), { recursive: true, force: true });
+    for (const name of [...PARTS, COPY, MARK, DEMO]) rmSync(join(this.data, name), { recursive: true, force: true });
   }
 
   /** Where the last load was broken off: puts what there is aside, or keeps it when no demo is wanted now. */
@@ -51,7 +58,13 @@ export class DemoLoad {
     if (!existsSync(this.mark)) return;
     if (!demoIsWanted) {
       this.end();
+      rmSync(join(this.data, COPY), { recursive: true, force: true });
       this.say('Loading the demo was broken off here once; what there is of it is kept as it is.');
+      return;
+    }
+    rmSync(join(this.data, COPY), { recursive: true, force: true });
+    if (!PARTS.some((name) => existsSync(join(this.data, name)))) {
+      this.end();
       return;
     }
     const aside = join(this.data, `set-aside-${new Date().toISOString().replace(/[:.]/g, '-')}`);

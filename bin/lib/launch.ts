@@ -18,7 +18,9 @@ import {
 import { dirname, join } from 'node:path';
 import { createInterface } from 'node:readline/promises';
 import { fileURLToPath } from 'node:url';
+import { DemoCache, keyOfCode } from './demoCache.ts';
 import { DemoLoad } from './demoLoad.ts';
+import { Household, Stopped } from './household.ts';
 import { startMariaDb } from './mariadb.ts';
 import { freePort, portIsFree } from './ports.ts';
 import { type Running, Supervised } from './supervise.ts';
@@ -164,46 +166,6 @@ async function beginServer(server: Supervised, databaseUrl: string): Promise<voi
   }
 }
 
-/** What has been started, to be ended in turn; one that is being started when the end comes is ended, too. */
-class Household {
-  private readonly stops: (() => Promise<void> | void)[] = [];
-  private readonly programs: Supervised[] = [];
-  private ending?: Promise<never>;
-
-  get stopping(): boolean {
-    return this.ending !== undefined;
-  }
-
-  add(stop: () => Promise<void> | void): void {
-    this.stops.push(stop);
-  }
-
-  /** Starts a program under supervision; does nothing more once all is being ended. */
-  async start(program: Supervised, begin: () => Promise<void> = () => program.begin()): Promise<void> {
-    if (this.stopping) throw new Stopped();
-    this.programs.push(program);
-    const begun = begin();
-    this.add(async () => {
-      await begun.catch(() => {});
-      await program.stop();
-    });
-    await begun;
-    if (this.stopping) throw new Stopped();
-  }
-
-  end(code: number): Promise<never> {
-    this.ending ??= (async () => {
-      for (const program of this.programs) program.expectEnd();
-      for (const stop of this.stops.reverse()) await Promise.resolve(stop()).catch(() => {});
-      process.exit(code);
-    })();
-    return this.ending;
-  }
-}
-
-/** Thrown where a start goes no further because everything is being ended. */
-class Stopped extends Error {}
-
 async function run(): Promise<void> {
   const args = process.argv.slice(2);
   if (args.includes('--help') || args.includes('-h')) {
@@ -213,14 +175,19 @@ async function run(): Promise<void> {
   const options = readOptions(args);
   const household = new Household();
   household.add(takeFolder(options.data, options.port));
-  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, () => void household.end(0));
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, () => void endAll(household, 0));
   try {
     await start(options, household);
   } catch (error) {
     if (error instanceof Stopped || household.stopping) return;
     console.error(error instanceof Told ? error.message : `Raw Bits did not start: ${(error as Error).message}`);
-    await household.end(1);
+    await endAll(household, 1);
   }
+}
+
+async function endAll(household: Household, code: number): Promise<never> {
+  await household.stop();
+  process.exit(code);
 }
 
 /** Asks at the terminal; without one it is not to be deleted. */
@@ -244,14 +211,62 @@ async function start(options: Options, household: Household): Promise<void> {
     load.clearAway();
   } else if (!options.databaseUrl) load.lookAfterBroken(options.demo);
 
+  const isOwn = options.databaseUrl === undefined;
+  if (options.demo && isOwn && load.isEmpty) await placeDemo(data, load, household);
+  const { url, setupToken } = await startPrograms(data, port, household, options.databaseUrl);
+  if (options.demo) await loadDemo(url, setupToken, isOwn ? load : undefined);
+  else if (await isEmpty(url))
+    console.log(`Nobody works here yet. Open ${url} and set it up with the code ${setupToken}`);
+  console.log(`\nRaw Bits: ${url}   (Ctrl-C stops it)`);
+}
+
+/**
+ * Puts the demo into an empty data folder: a copy of the one that was loaded before by this very code, or else it is loaded
+ * now and kept. Where nothing can be kept nothing is placed, and it is loaded where it is used.
+ */
+async function placeDemo(data: string, load: DemoLoad, household: Household): Promise<void> {
+  const cache = new DemoCache(join(dist, 'demo'), keyOfCode(dist, join(dist, '../server/migrations')));
+  try {
+    if (!cache.isThere) {
+      console.log('Loading the demo of Skerry Point Marine Station ...');
+      const draft = cache.draft();
+      const inner = new Household();
+      household.add(() => inner.stop());
+      const { url, setupToken } = await startPrograms(draft, await freePort(), inner, undefined);
+      const marked = new DemoLoad(draft);
+      await (await demoPrograms()).loadDemo({ url, setupToken });
+      marked.done();
+      await inner.stop();
+      cache.keep();
+    }
+    load.begin();
+    cache.copyTo(data);
+    load.done();
+    console.log('The demo of Skerry Point Marine Station was loaded.');
+  } catch (error) {
+    if (error instanceof Stopped || household.stopping) throw new Stopped();
+    if (!CANNOT_KEEP.has((error as NodeJS.ErrnoException).code ?? '')) throw error;
+    load.clearAway();
+  }
+}
+
+/** A folder of the programs that may not be written, or a disk that has no room for two. */
+const CANNOT_KEEP = new Set(['EACCES', 'EPERM', 'EROFS', 'ENOSPC', 'EDQUOT']);
+
+/** Starts database (unless one is elsewhere), server and rig on a data folder. */
+async function startPrograms(
+  data: string,
+  port: number,
+  household: Household,
+  elsewhere: string | undefined,
+): Promise<{ url: string; setupToken: string }> {
   const tell = (sentence: string) => console.error(sentence);
   const giveUp = (sentence: string) => {
     console.error(sentence);
-    void household.end(1);
+    void endAll(household, 1);
   };
   const supervised = (name: string, begin: () => Promise<Running>) => new Supervised(name, begin, tell, giveUp);
-
-  const databaseUrl = options.databaseUrl ?? (await startDatabase(data, household, supervised));
+  const databaseUrl = elsewhere ?? (await startDatabase(data, household, supervised));
   const rigToken = secretIn(join(data, 'rig.token'));
   const setupToken = oneTimeCode();
   const env = {
@@ -266,10 +281,7 @@ async function start(options: Options, household: Household): Promise<void> {
   const url = `http://127.0.0.1:${port}`;
   const rigEnv = { RAWBITS_RIG_FOLDER: join(data, 'rig'), RAWBITS_RIG_TOKEN: rigToken, RAWBITS_SERVERS: url };
   await household.start(supervised('rig', () => startProgram('rig', rigEnv)));
-  if (options.demo) await loadDemo(url, env, options.databaseUrl ? undefined : load);
-  else if (await isEmpty(url))
-    console.log(`Nobody works here yet. Open ${url} and set it up with the code ${setupToken}`);
-  console.log(`\nRaw Bits: ${url}   (Ctrl-C stops it)`);
+  return { url, setupToken };
 }
 
 /** Our own database; started again it has the same port, so that whoever uses it finds it. Gives its address. */
@@ -300,16 +312,14 @@ const oneTimeCode = (): string =>
 const isEmpty = async (url: string): Promise<boolean> =>
   ((await (await fetch(`${url}/api/setup`)).json()) as { open: boolean }).open;
 
-/** Loads the demo into an empty database; one that has operators is left as it is. */
-async function loadDemo(url: string, env: Record<string, string>, mark: DemoLoad | undefined): Promise<void> {
-  const {
-    loadDemo: load,
-    demoSignIns,
-    demoPassphrase,
-  } = (await import(join(dist, 'demo.mjs'))) as typeof import('../../demo/src/main.ts');
+const demoPrograms = async () => (await import(join(dist, 'demo.mjs'))) as typeof import('../../demo/src/main.ts');
+
+/** Loads the demo into an empty database, one that has operators is left as it is; then says who can sign in. */
+async function loadDemo(url: string, setupToken: string, mark: DemoLoad | undefined): Promise<void> {
+  const { loadDemo: load, demoSignIns, demoPassphrase } = await demoPrograms();
   if (await isEmpty(url)) {
     mark?.begin();
-    await load({ url, setupToken: env.RAWBITS_SETUP_TOKEN! });
+    await load({ url, setupToken });
     mark?.done();
     console.log('The demo of Skerry Point Marine Station was loaded.');
   }

@@ -20,14 +20,13 @@ describe('who may pass', () => {
     folder = mkdtempSync(join(tmpdir(), 'rawbits-clock-'));
     setClock(EVENING);
     application = await startApplication(undefined, [], { RAWBITS_RIG_CLOCK_FILE: join(folder, 'ahead') });
-    browser = await Browser.open();
+    browser = await Browser.ofWorker();
     const { login, password } = OPERATORS[1];
     await browser.signIn(application.url, login, password);
     await browser.find('h1');
     at = (await browser.driver.getCurrentUrl()).replace(/\/read.*/, '');
   });
   afterAll(async () => {
-    await browser?.close();
     await application?.close();
     rmSync(folder, { recursive: true, force: true });
   });

@@ -1,6 +1,6 @@
 /** The real application, as `bin/start` runs it, in a data folder of its own that is thrown away afterwards. */
 import { type ChildProcess, spawn } from 'node:child_process';
-import { cpSync, existsSync, mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { freePort } from '../../bin/lib/ports.ts';
@@ -19,23 +19,13 @@ export interface Application {
   close(): Promise<void>;
 }
 
-/** Data of an application that has loaded its demo and was stopped, as long as tests run: each begins with a copy. */
-export const FURNISHED = join(process.cwd(), 'dist/furnished');
-
-function newFolder(options: readonly string[]): string {
-  const folder = mkdtempSync(join(tmpdir(), 'rawbits-e2e-'));
-  if (options.length === 0 && existsSync(FURNISHED))
-    cpSync(FURNISHED, folder, { recursive: true, preserveTimestamps: true });
-  return folder;
-}
-
-/** Starts the launcher and waits until it says its address; with a folder, on the data that is there. */
+/** Starts the launcher and waits until it says its address: on the data of a folder, or in a new one, with the demo that is kept. */
 export async function startApplication(
   at?: string,
   options: string[] = [],
   env: NodeJS.ProcessEnv = {},
 ): Promise<Application> {
-  const folder = at ?? newFolder(options);
+  const folder = at ?? mkdtempSync(join(tmpdir(), 'rawbits-e2e-'));
   const port = await freePort();
   const child = spawn(process.execPath, [launcher, '--port', String(port), ...options], {
     env: { ...process.env, RAWBITS_DATA: folder, RAWBITS_DATABASE_URL: '', ...env },

@@ -11,14 +11,13 @@ describe('a box', () => {
   let at: string;
   beforeAll(async () => {
     application = await startApplication();
-    browser = await Browser.open();
+    browser = await Browser.ofWorker();
     const { login, password } = OPERATORS[1];
     await browser.signIn(application.url, login, password);
     await browser.find('h1');
     at = (await browser.driver.getCurrentUrl()).replace(/\/read.*/, '');
   });
   afterAll(async () => {
-    await browser?.close();
     await application?.close();
   });
   const type = (name: string, text: string) =>

@@ -16,7 +16,7 @@ describe('the staff card', () => {
   let site: string;
   beforeAll(async () => {
     application = await startApplication();
-    browser = await Browser.open();
+    browser = await Browser.ofWorker();
     const { login, password } = OPERATORS.find(({ login: one }) => one === 'aslaug')!;
     await browser.signIn(application.url, login, password);
     await browser.find('h1');
@@ -29,7 +29,6 @@ describe('the staff card', () => {
     await browser.see('The key store is open');
   });
   afterAll(async () => {
-    await browser?.close();
     await application?.close();
   });
   const go = async (path: string) => {

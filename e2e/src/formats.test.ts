@@ -24,13 +24,12 @@ describe('defining formats', () => {
   let site: string;
   beforeAll(async () => {
     application = await startApplication();
-    browser = await Browser.open();
+    browser = await Browser.ofWorker();
     await browser.signIn(application.url, OPERATORS[1].login, OPERATORS[1].password);
     await browser.find('h1');
     site = new URL(await browser.driver.getCurrentUrl()).pathname.split('/')[1]!;
   });
   afterAll(async () => {
-    await browser?.close();
     await application?.close();
   });
 

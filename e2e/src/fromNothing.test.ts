@@ -14,11 +14,10 @@ describe('a site that begins', () => {
   let site = '';
   beforeAll(async () => {
     application = await startApplication(undefined, ['--no-demo']);
-    browser = await Browser.open();
+    browser = await Browser.ofWorker();
     await browser.zone('Pacific/Auckland');
   });
   afterAll(async () => {
-    await browser?.close();
     await application?.close();
   });
 

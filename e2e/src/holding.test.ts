@@ -19,7 +19,7 @@ describe('what is in the hand', () => {
   const { login, password } = OPERATORS[0];
   beforeAll(async () => {
     application = await startApplication();
-    browser = await Browser.open();
+    browser = await Browser.ofWorker();
     await browser.signIn(application.url, login, password);
     await browser.find('h1');
     site = new URL(await browser.driver.getCurrentUrl()).pathname.split('/')[1]!;
@@ -31,7 +31,6 @@ describe('what is in the hand', () => {
     colleague = signedIn.headers.get('set-cookie')!.split(';')[0]!;
   });
   afterAll(async () => {
-    await browser?.close();
     await application?.close();
   });
   const asColleague = async <T>(method: string, path: string, body?: unknown): Promise<T> => {

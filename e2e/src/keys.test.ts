@@ -21,13 +21,12 @@ describe('two key custodians', () => {
   const [one, two] = CUSTODIANS;
   beforeAll(async () => {
     application = await startApplication();
-    browser = await Browser.open();
+    browser = await Browser.ofWorker();
     await (browser.driver as unknown as { setDownloadPath(path: string): Promise<void> }).setDownloadPath(folder);
     await signIn(one!);
     site = new URL(await browser.driver.getCurrentUrl()).pathname.split('/')[1]!;
   });
   afterAll(async () => {
-    await browser?.close();
     await application?.close();
     rmSync(folder, { recursive: true, force: true });
   });

@@ -15,14 +15,13 @@ describe('a sheet of cards', () => {
   beforeAll(async () => {
     folder = mkdtempSync(join(tmpdir(), 'rawbits-sheet-'));
     application = await startApplication();
-    browser = await Browser.open();
+    browser = await Browser.ofWorker();
     const { login, password } = OPERATORS[1];
     await browser.signIn(application.url, login, password);
     await browser.find('h1');
     at = (await browser.driver.getCurrentUrl()).replace(/\/read.*/, '');
   });
   afterAll(async () => {
-    await browser?.close();
     await application?.close();
     rmSync(folder, { recursive: true, force: true });
   });

@@ -10,10 +10,9 @@ describe('the boat shed’s unlabelled card, by mouse', () => {
   let browser: Browser;
   beforeAll(async () => {
     application = await startApplication();
-    browser = await Browser.open();
+    browser = await Browser.ofWorker();
   });
   afterAll(async () => {
-    await browser?.close();
     await application?.close();
   });
 

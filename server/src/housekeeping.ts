@@ -33,8 +33,14 @@ async function seldom(app: App): Promise<void> {
   await app.db.delete(requestTable).where(lt(requestTable.at, new Date(Date.now() - REQUESTS_KEPT_MS)));
 }
 
-/** Begins it; the function that it gives ends it and waits for what is under way. */
-export function keepHouse(app: App): () => Promise<void> {
+/** One turn of all of it, now; throws what went wrong. For whoever steps it. */
+export async function stepHousekeeping(app: App): Promise<void> {
+  await often(app);
+  await seldom(app);
+}
+
+/** Begins it by the clock; the function that it gives ends it and waits for what is under way. */
+export function beginHousekeeping(app: App): () => Promise<void> {
   const turns = [
     { work: often, everyMs: OFTEN_MS },
     { work: seldom, everyMs: SELDOM_MS },

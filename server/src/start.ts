@@ -16,7 +16,7 @@ import { seedLibrary } from './features/library/index.ts';
 import { LogIngest, rigBeside, siteFor } from './features/rig/index.ts';
 import { canCarry, carryRun, RUN } from './features/runs/index.ts';
 import { CLEARING, carryClearing } from './features/transfer/index.ts';
-import { keepHouse } from './housekeeping.ts';
+import { beginHousekeeping, stepHousekeeping } from './housekeeping.ts';
 import { type Connection, connect, migrate } from './platform/database/index.ts';
 import { LiveHub } from './platform/feed/hub.ts';
 import type { App } from './platform/http/app.ts';
@@ -46,6 +46,8 @@ export interface ServerOptions {
   rigToken?: string;
   setupToken?: string;
   settings?: Partial<Settings>;
+  /** By the clock unless told otherwise; stepped, it is done by `housekeep` alone. */
+  housekeeping?: 'by the clock' | 'stepped';
   /** The workers' program; without it heavy work is done in the thread that answers. */
   workerFile?: string;
   port: number;
@@ -57,6 +59,8 @@ export interface RunningServer {
   port: number;
   /** Whether it was told to stop. */
   readonly closed: boolean;
+  /** One turn of housekeeping, now. */
+  housekeep(): Promise<void>;
   close(): Promise<void>;
 }
 
@@ -126,7 +130,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   );
   const listening = await listen(http, settings.address, options.port);
   app.devices.hosts.attach(listening);
-  const endHousekeeping = keepHouse(app);
+  const endHousekeeping = options.housekeeping === 'stepped' ? async () => {} : beginHousekeeping(app);
   let closed = false;
   return {
     app,
@@ -134,6 +138,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     get closed() {
       return closed;
     },
+    housekeep: () => stepHousekeeping(app),
     close: async () => {
       if (closed) return;
       closed = true;

@@ -141,6 +141,8 @@ export async function openHouse(givenUrl?: string, clock?: Clock): Promise<House
       port: 0,
       workerFile: process.env.RAWBITS_TEST_WORKER,
       log: serverLog(process.env.RAWBITS_LOG ?? 'silent'),
+      // What a test steers must not be done behind its back.
+      housekeeping: 'stepped',
       ...options,
     });
     servers.push(server);
@@ -242,9 +244,14 @@ export async function loadAndWait(person: Person, path: string): Promise<{ state
 
 const PATIENCE_MS = 60_000;
 
-/** Asks until the answer is as wanted, for as long as a busy machine may take. */
-export async function eventually<T>(ask: () => Promise<T>, wanted: (answer: T) => boolean): Promise<T> {
+/** Asks until the answer is as wanted, for as long as a busy machine may take; `step` comes before each asking. */
+export async function eventually<T>(
+  ask: () => Promise<T>,
+  wanted: (answer: T) => boolean,
+  step: () => Promise<unknown> = async () => {},
+): Promise<T> {
   for (const began = performance.now(); ; await new Promise((resolve) => setTimeout(resolve, 25))) {
+    await step();
     const answer = await ask();
     if (wanted(answer)) return answer;
     if (performance.now() - began > PATIENCE_MS) throw new Error(`it did not come to it: ${JSON.stringify(answer)}`);

@@ -74,8 +74,8 @@ export interface Station {
   pad(): Promise<string>;
   lay(...cards: string[]): Promise<void>;
   start(run: Partial<NewRun>): Promise<Run>;
-  /** Waits until a run is as wanted. */
-  until(id: string, wanted: (run: Run) => boolean): Promise<Run>;
+  /** Waits until a run is as wanted, taking a step before each look. */
+  until(id: string, wanted: (run: Run) => boolean, step?: () => Promise<unknown>): Promise<Run>;
   close(): Promise<void>;
 }
 
@@ -138,7 +138,7 @@ export async function openStation(): Promise<Station> {
           ...run,
         },
       ),
-    until: (id, wanted) => eventually(() => one(id), wanted),
+    until: (id, wanted, step) => eventually(() => one(id), wanted, step),
     close: () => house.close(),
   };
 }

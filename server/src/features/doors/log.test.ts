@@ -75,6 +75,7 @@ describe('the log and the messages', () => {
     // It took force at the device; nothing may say otherwise.
     expect((await person.do('GET', path)).load.message).not.toContain('unchanged');
     await pool.query('UPDATE jobs SET heard_at = NOW(3) - INTERVAL 1 MINUTE');
+    await server.housekeep();
     await expect
       .poll(async () => (await person.do('GET', path)).load)
       .toMatchObject({ state: 'done', message: 'In force: 1 format, 0 cards.' });
@@ -88,6 +89,7 @@ describe('the log and the messages', () => {
       await expect.poll(() => written.split('could not be noted yet').length).toBeGreaterThan(2);
     });
     await pool.query('UPDATE jobs SET heard_at = NOW(3) - INTERVAL 1 MINUTE');
+    await server.housekeep();
     await expect.poll(async () => (await person.do('GET', path)).load.state).not.toBe('running');
     const { message } = (await person.do('GET', path)).load;
     expect(message).not.toMatch(/update|select|params/i);
@@ -104,6 +106,7 @@ describe('the log and the messages', () => {
       `INSERT INTO jobs (id, site_id, kind, subject, state, total, input, memo, started_by, started_at, heard_at, carrier)
        SELECT 'lost', site_id, 'load', id, 'running', 9, '{"by":{"id":"x","name":"Somebody"}}', '{"digest":"x"}', 'Somebody', NOW(3), NOW(3) - INTERVAL 1 MINUTE, '' FROM controllers`,
     );
+    await server.housekeep();
     await expect
       .poll(async () => (await trail()).filter(({ seq }) => seq > newest!.seq))
       .toContainEqual(expect.objectContaining({ operator: 'Somebody', action: 'load failed' }));

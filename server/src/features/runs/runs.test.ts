@@ -16,7 +16,8 @@ import { catalogued } from '@rawbits/core/catalogue';
 import { encode } from '@rawbits/core/codec';
 import { createPool, type RowDataPacket } from 'mysql2/promise';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { Person } from '../../testing/harness.ts';
+import type { RunningServer } from '../../start.ts';
+import { eventually, Person } from '../../testing/harness.ts';
 import { BLANKS, openStation, PASSPHRASE, type Station, staffCard, uidOf } from '../../testing/station.ts';
 
 describe('runs', () => {
@@ -36,6 +37,13 @@ describe('runs', () => {
   const playedAgain = async (id: string) => {
     const kept = await admin().ask(exchangeApi.one, { site, id, seq: '1' });
     return admin().ask(exchangeApi.play, { site }, kept);
+  };
+  /** The store is opened at the first server, which hands the key to another that has said that it runs. */
+  const bothHoldTheKey = async (second: RunningServer) => {
+    await second.housekeep();
+    await station.custodian.ask(keyStoreApi.unlock, { site }, { passphrase: PASSPHRASE });
+    await second.housekeep();
+    expect((await second.app.vault.state(site)).servers.every(({ holds }) => holds)).toBe(true);
   };
   const refusal = async (body: object): Promise<[number, string]> => {
     const answer = await admin().call('POST', `/sites/${site}/runs`, body);
@@ -496,8 +504,7 @@ describe('runs', () => {
     const second = await station.house.another();
     const there = new Person(second.port);
     there.cookie = station.house.administrator.cookie;
-    await station.custodian.ask(keyStoreApi.unlock, { site }, { passphrase: PASSPHRASE });
-    await expect.poll(async () => (await second.app.vault.state(site)).servers.every(({ holds }) => holds)).toBe(true);
+    await bothHoldTheKey(second);
     const calls: string[] = [];
     const { devices } = second.app;
     const pad = devices.pad.bind(devices);
@@ -507,7 +514,8 @@ describe('runs', () => {
     };
     const body = { kind: 'verify' as const, planId: station.planId, pads: [await station.pad()] };
     const run = await there.ask(runApi.start, { site }, body);
-    await station.until(run.id, said('Waits'));
+    // It lets go of the run, and the server that has the line takes it up in its next turn.
+    await station.until(run.id, said('Waits'), () => station.house.server.housekeep());
     await station.lay(BLANKS[0]!);
     await station.until(run.id, ({ done }) => done === 1);
     await station.lay();
@@ -520,9 +528,8 @@ describe('runs', () => {
   it('is gone on with by another server when its own stops, in the middle of a card', async () => {
     const { house } = station;
     const second = await house.another();
-    await station.custodian.ask(keyStoreApi.unlock, { site }, { passphrase: PASSPHRASE });
+    await bothHoldTheKey(second);
     const run = await station.start({ kind: 'take back' });
-    await expect.poll(async () => (await second.app.vault.state(site)).servers.every(({ holds }) => holds)).toBe(true);
     const transmit = house.rig.pad.transmit.bind(house.rig.pad);
     let stopping: Promise<void> | undefined;
     house.rig.pad.transmit = (apdu) => {
@@ -533,7 +540,11 @@ describe('runs', () => {
     await expect.poll(() => stopping !== undefined).toBe(true);
     const there = new Person(second.port);
     there.cookie = house.administrator.cookie;
-    await expect.poll(async () => (await there.ask(runApi.one, { site, id: run.id })).done).toBe(1);
+    await eventually(
+      () => there.ask(runApi.one, { site, id: run.id }),
+      ({ done }) => done === 1,
+      () => second.housekeep(),
+    );
     house.rig.pad.transmit = transmit;
     await there.ask(runApi.end, { site, id: run.id });
     await stopping;
