@@ -31,28 +31,59 @@ need_debian() {
   rm -f "$log"
 }
 
-# need_npm   installs the npm packages when the lock file is not the one they were installed from.
+# need_npm [all]   installs the npm packages that building and running takes, or all of them, with those of the checks, when
+# the lock file is not the one they were installed from. What is there is added to, not thrown away.
 need_npm() {
-  local stamp=node_modules/.rawbits-lock sum
+  local stamp=node_modules/.rawbits-lock sum has=
   sum=$(sha256sum package-lock.json | cut -d' ' -f1)
-  [ -f $stamp ] && [ "$(cat $stamp)" = "$sum" ] && return 0
-  echo "Installing npm packages ..."
-  # The package for real card readers is compiled where its library is; by Node's own headers, so nothing is downloaded.
-  npm_config_nodedir=$(node -p 'path.dirname(path.dirname(process.execPath))') npm ci --no-audit --no-fund --loglevel=error
-  echo "$sum" >$stamp
+  [ ! -f $stamp ] || has=$(cat $stamp)
+  [ "$has" = "$sum all" ] && return 0
+  if [ "${1:-}" != all ]; then
+    [ "$has" = "$sum" ] && return 0
+    watched 'Installing the npm packages to build and run with' npm ci --omit=dev --ignore-scripts
+    echo "$sum" >$stamp
+  elif [ "$has" = "$sum" ]; then
+    watched 'Adding the npm packages of the checks' npm install --no-save --include=dev --ignore-scripts
+    echo "$sum all" >$stamp
+  else
+    watched 'Installing all npm packages' npm ci --ignore-scripts
+    echo "$sum all" >$stamp
+  fi
 }
 
-# need_smartcard   installs the npm packages again where the one for real card readers could not be compiled then.
+# watched WORDS COMMAND ...   runs a command that may take a minute, says every ten seconds how long it has taken, and shows
+# what it printed where it fails.
+watched() {
+  local words=$1 log began=$SECONDS told=0 pid status=0; shift
+  log=$(mktemp)
+  echo "$words ..."
+  "$@" --no-audit --no-fund --loglevel=error >"$log" 2>&1 &
+  pid=$!
+  # What runs in the background does not hear of Ctrl-C by itself.
+  trap 'kill $pid 2>/dev/null; exit 130' INT TERM
+  while kill -0 $pid 2>/dev/null; do
+    sleep 0.2
+    if [ $((SECONDS - began - told)) -ge 10 ]; then told=$((SECONDS - began)); echo "  $told s"; fi
+  done
+  wait $pid || status=$?
+  trap - INT TERM
+  [ $status -eq 0 ] || { tail -20 "$log" >&2; echo "$words failed (see above)." >&2; }
+  rm -f "$log"
+  return $status
+}
+
+# need_smartcard   compiles the package for real card readers where its library is; by Node's own headers, so nothing is
+# downloaded. Nothing else needs compiling, and bin/start does not need this.
 need_smartcard() {
   [ -e node_modules/smartcard/build/Release/smartcard_napi.node ] && return 0
-  rm -f node_modules/.rawbits-lock
-  need_npm
+  export npm_config_nodedir; npm_config_nodedir=$(node -p 'path.dirname(path.dirname(process.execPath))')
+  watched 'Compiling the package for card readers' npm rebuild smartcard
 }
 
 # need_build   builds dist/ when a source is newer than the last build.
 need_build() {
   local stamp=dist/.built
-  if [ -f $stamp ] && [ -z "$(find core/src api/src server/src rig/src web/src web/index.html web/vite.config.ts cli/src demo/src bin/lib package-lock.json -newer $stamp -type f -print -quit)" ]; then return 0; fi
+  if [ -f $stamp ] && [ -z "$(find core/src api/src server/src rig/src web/src web/index.html web/vite.config.ts cli/src desk/src demo/src bin/lib docs/guide.md docs/identify.md package-lock.json -newer $stamp -type f -print -quit)" ]; then return 0; fi
   echo "Building ..."
   mkdir -p dist
   local now; now=$(mktemp -p dist .stamp.XXXXXX)

@@ -35,32 +35,21 @@ const QUIET_MS = 150;
 const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
 /**
- * A script that waits in the page: `condition` is looked at again when the page changes, and from time to time for what is
- * no change of it. Answers whether it came to hold, so that nothing has to be asked over and over from outside.
+ * A script that waits in the page, so that nothing has to be asked over and over from outside: `condition` is looked at again
+ * and again, the less often the longer a look takes. Answers whether it came to hold.
  */
 const waitingScript = (condition: (...args: never[]) => boolean, withinMs: number) => `
   const done = arguments[arguments.length - 1];
   const args = [...arguments].slice(0, -1);
   const condition = ${condition.toString()};
   const began = performance.now();
-  let next, observer;
   const look = () => {
-    next = undefined;
+    const before = performance.now();
     const holds = condition(...args);
-    if (!holds && performance.now() - began < ${withinMs}) return later(100);
-    clearTimeout(next);
-    observer.disconnect();
-    done(holds);
+    const now = performance.now();
+    if (holds || now - began >= ${withinMs}) done(holds);
+    else setTimeout(look, Math.max(25, 6 * (now - before)));
   };
-  const later = (ms) => { next = setTimeout(look, ms); };
-  let soon = 0;
-  observer = new MutationObserver(() => {
-    if (performance.now() < soon) return;
-    soon = performance.now() + 30;
-    clearTimeout(next);
-    later(20);
-  });
-  observer.observe(document, { subtree: true, childList: true, characterData: true, attributes: true });
   look();
 `;
 
