@@ -87,7 +87,7 @@ describe('a controller, item by item', () => {
     };
     await ask('POST', `${shed}/loads`);
     await expect
-      .poll(async () => (await ask('GET', shed)).load)
+      .poll(() => house.server.housekeep().then(async () => (await ask('GET', shed)).load))
       .toMatchObject({ state: 'done', message: `In force: 1 format, ${CARDS} cards.` });
     expect(came).toEqual([1, 2, 3]);
     expect(await ask('GET', shed)).toMatchObject({ standing: 'current', waitingCount: 0, loadedCards: CARDS });

@@ -96,6 +96,7 @@ describe('changes of many cards', () => {
     await there.do('POST', `${at}/dry-runs/${run.id}/apply`, { refuses });
     await first.close();
     await pool.query("UPDATE jobs SET heard_at = '2000-01-01' WHERE kind = 'marking' AND state = 'running'");
+    await house.server.housekeep();
     await idle();
     expect(await wanted()).toEqual({ cards: 0, revisions: 0 });
     await accept(FORMAT.id);
@@ -163,6 +164,7 @@ describe('changes of many cards', () => {
        VALUES ('moving', ?, 'recoding', 'moving', 'running', ?, '{}', 'Admin', NOW(3), '2000-01-01', 'nobody')`,
       [house.site, move],
     );
+    await house.server.housekeep();
     const ended = async () =>
       (await pool.query<RowDataPacket[]>("SELECT state, message FROM jobs WHERE id = 'moving'"))[0][0];
     await expect.poll(ended).toMatchObject({

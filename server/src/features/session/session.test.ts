@@ -199,7 +199,7 @@ describe('a session', () => {
 
   it('rows of sessions that ended are taken away', async () => {
     await shift('expires_at = NOW(3) - INTERVAL 1 SECOND');
-    await (await house.another()).close();
+    await house.server.housekeep();
     const [[row]] = (await pool.query('SELECT COUNT(*) AS n FROM sessions')) as unknown as [[{ n: number }]];
     expect(row.n).toBe(0);
   });
