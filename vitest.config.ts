@@ -1,4 +1,5 @@
 import { defineConfig } from 'vitest/config';
+import { BaseSequencer, type TestSpecification } from 'vitest/node';
 
 /**
  * How long things may take before a test gives up: never a measure of speed, only what a machine several times slower
@@ -6,29 +7,57 @@ import { defineConfig } from 'vitest/config';
  */
 const patience = { testTimeout: 240_000, hookTimeout: 240_000, expect: { poll: { timeout: 60_000 } } };
 
+/** The projects in the order in which they are begun: those that mostly wait, then the long ones, then what fills the gaps. */
+const ORDER = [
+  'cluster',
+  'withstand',
+  'e2e',
+  'server',
+  'peers',
+  'core',
+  'rules',
+  'web',
+  'web-mocked',
+  'cli',
+  'demo',
+  'rig',
+];
+
+class LongestFirst extends BaseSequencer {
+  /** A worker goes on only with files of its own project: those stay together. */
+  override async sort(files: TestSpecification[]): Promise<TestSpecification[]> {
+    const placeOf = ({ project }: TestSpecification) => {
+      const place = ORDER.indexOf(project.name);
+      return place < 0 ? ORDER.length : place;
+    };
+    return (await super.sort(files)).sort((a, b) => placeOf(a) - placeOf(b));
+  }
+}
+
 const MOCKED = 'web/src/**/*.mocked.test.tsx';
 const drawn = { environment: 'jsdom', setupFiles: ['web/src/testing/setup.ts'], ...patience };
 
 export default defineConfig({
   test: {
-    // Left to itself vitest takes one worker on two cores; most of these tests wait for a browser or a database.
-    maxWorkers: 2,
+    // Left to itself vitest takes one worker on two cores; many of these tests wait for a browser, a database or a clock.
+    maxWorkers: 3,
+    sequence: { sequencer: LongestFirst },
     experimental: { fsModuleCache: true },
     projects: [
       // Nothing in core keeps state between calls: its modules are loaded once a worker.
       { test: { name: 'core', include: ['core/src/**/*.test.ts'], ...patience, isolate: false } },
       { test: { name: 'api', include: ['api/src/**/*.test.ts'], ...patience } },
-      { test: { name: 'rig', include: ['rig/src/**/*.test.ts'], ...patience } },
+      { test: { name: 'rig', include: ['rig/src/**/*.test.ts'], ...patience, isolate: false } },
       { test: { name: 'demo', include: ['demo/src/**/*.test.ts'], ...patience } },
-      { test: { name: 'cli', include: ['cli/src/**/*.test.ts'], ...patience } },
-      { test: { name: 'peers', include: ['peers/src/**/*.test.ts'], ...patience } },
+      { test: { name: 'cli', include: ['cli/src/**/*.test.ts'], ...patience, isolate: false } },
+      { test: { name: 'peers', include: ['peers/src/**/*.test.ts'], ...patience, isolate: false } },
       // Nothing drawn, so no DOM.
       { test: { name: 'web-plain', include: ['web/src/**/*.test.ts'], ...patience, isolate: false } },
       // Components: one DOM and one load of the modules a worker, cleared by the setup file after each test.
       { test: { name: 'web', include: ['web/src/**/*.test.tsx'], exclude: [MOCKED], ...drawn, isolate: false } },
       // What stands in for a module would stay in for the next file.
       { test: { name: 'web-mocked', include: [MOCKED], ...drawn } },
-      { test: { name: 'rules', include: ['bin/lib/**/*.test.ts'], ...patience } },
+      { test: { name: 'rules', include: ['bin/lib/**/*.test.ts'], ...patience, isolate: false } },
       {
         test: {
           name: 'server',
@@ -45,8 +74,6 @@ export default defineConfig({
           name: 'cluster',
           include: ['server/src/cluster/*.test.ts'],
           ...patience,
-          // Three databases and their timeouts: not beside the attempts, which measure how soon things come back.
-          sequence: { groupOrder: 1 },
         },
       },
       {
@@ -63,8 +90,6 @@ export default defineConfig({
           globalSetup: ['e2e/src/furnish.ts'],
           // One browser a worker.
           isolate: false,
-          // The longest, with the cluster beside it.
-          sequence: { groupOrder: 1 },
           ...patience,
           // A story is long, and waits for its words as long as the browser's own patience.
           testTimeout: 900_000,

@@ -56,7 +56,9 @@ async function buildProgram(name) {
     platform: 'node',
     target: 'node20',
     format: 'esm',
+    // What an error names is file and line: the text of the sources would be read at every start.
     sourcemap: bundlePackages ? false : 'inline',
+    sourcesContent: false,
     outfile: draft,
     logLevel: 'error',
     plugins: bundlePackages ? [] : [keepPackagesOutside],

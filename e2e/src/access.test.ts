@@ -31,7 +31,7 @@ describe('who may pass', () => {
     rmSync(folder, { recursive: true, force: true });
   });
   const chooseSchedule = async (name: string) => {
-    await browser.driver.get(`${at}/doors/schedules`);
+    await browser.move(`${at}/doors/schedules`);
     await browser.onPath(`//nav[@aria-label="Schedules"]//a[contains(., "${name}")]`, (e) => e.click());
     await browser.find('[data-testid=week-words]');
   };
@@ -56,7 +56,7 @@ describe('who may pass', () => {
     await browser.onPath('//dialog//button[.="Save"]', (e) => e.click());
     await browser.gone(dialog);
     await browser.see('Mon–Fri 07:00–19:30', '[aria-label=Schedules]');
-    await browser.driver.get(`${at}/doors`);
+    await browser.move(`${at}/doors`);
     await browser.see('schedule Working days', '[data-controller=gear-store]');
     await browser.click('Load Gear store');
     await browser.see('current', '[data-controller=gear-store] [data-testid=standing]');
@@ -80,7 +80,7 @@ describe('who may pass', () => {
     expect(save).toBe(false);
     await browser.onPath('//dialog//button[.="Cancel"]', (e) => e.click());
     await browser.gone(dialog);
-    await browser.driver.get(`${at}/doors/passing/assertions`);
+    await browser.move(`${at}/doors/passing/assertions`);
     await browser.see('holds', '[aria-label="The gear store at night is the dive team’s"]');
   });
 });

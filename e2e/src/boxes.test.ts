@@ -25,7 +25,7 @@ describe('a box', () => {
       await e.sendKeys(Key.chord(Key.CONTROL, 'a'), text);
     });
   const enter = async (label: Record<string, string>) => {
-    await browser.driver.get(`${at}/stock/boxes`);
+    await browser.move(`${at}/stock/boxes`);
     await browser.click('Enter a box');
     for (const [name, text] of Object.entries(label)) await type(name, text);
     await browser.click('Review');
@@ -56,7 +56,7 @@ describe('a box', () => {
   });
 
   it('held against its label: cards of it, and one that is not', async () => {
-    await browser.driver.get(`${at}/stock/boxes`);
+    await browser.move(`${at}/stock/boxes`);
     await browser.click('White cards, spring order');
     await browser.click('Check cards against the label');
     await browser.see('Begin with the first (10901)', '[aria-label="Against its label"]');
@@ -70,7 +70,7 @@ describe('a box', () => {
 
   it('its card is presented and issued from stock; a print that is another card’s is told before', async () => {
     await hold(browser, 'stock-10902', 'desk-pad');
-    await browser.driver.get(`${at}/stock?issue=latest`);
+    await browser.move(`${at}/stock?issue=latest`);
     await browser.see('of the box White cards, spring order', '[data-testid=from-stock]');
     await browser.on('form[aria-label="Issue a card"] [name=printed]', (e) => e.sendKeys('10920'));
     await browser.see('The reader delivered number 10902, and 10920 is printed', '[data-testid=print-doubt]');
@@ -102,7 +102,7 @@ describe('a box', () => {
     await browser.see('Card 58/10901', '[aria-label="One card"] h2');
     await browser.see('Oline Strand', '[aria-label="One card"] select[name=holderId] option:checked');
     expect(browser.pressed - before).toBeLessThan(10);
-    await browser.driver.get(`${at}/stock/boxes`);
+    await browser.move(`${at}/stock/boxes`);
     await browser.click('White cards, spring order');
     await browser.click('Take this box back');
     await browser.click('Take the whole box back');
@@ -111,7 +111,7 @@ describe('a box', () => {
 
   it('what its cards are found by stays through other screens, is kept by a name, and is cleared by one click', async () => {
     const found = (words: string) => browser.see(words, 'main');
-    await browser.driver.get(`${at}/stock`);
+    await browser.move(`${at}/stock`);
     await browser.on('[aria-label="Search cards"]', (e) => e.sendKeys('11000-11019'));
     await found('20 cards found');
     await browser.click('Doors');
@@ -133,7 +133,7 @@ describe('a box', () => {
   });
 
   it('what to order is the next free run after all on file', async () => {
-    await browser.driver.get(`${at}/stock/boxes?order=`);
+    await browser.move(`${at}/stock/boxes?order=`);
     const fewer = '[aria-label="What to order"] input';
     await browser.on(fewer, (e) => e.sendKeys(Key.chord(Key.CONTROL, 'a'), '10000'));
     await browser.see('code 58', '[aria-label="What to order"]');
@@ -145,7 +145,7 @@ describe('a box', () => {
   });
 
   it('is taken back whole, as long as none of it was issued', async () => {
-    await browser.driver.get(`${at}/stock/boxes`);
+    await browser.move(`${at}/stock/boxes`);
     await browser.click('Red cards');
     await browser.click('Take this box back');
     await browser.click('Take the whole box back');

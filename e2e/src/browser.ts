@@ -338,7 +338,8 @@ export class Browser {
    * To an address of the application that is open, without loading it anew; by way of an address that shows nothing, so that
    * what is found there afterwards is of the new one.
    */
-  async move(path: string): Promise<void> {
+  async move(address: string): Promise<void> {
+    const path = address.replace(/^https?:\/\/[^/]+/, '');
     const push = (to: string) =>
       this.driver.executeScript((address: string) => {
         window.history.pushState(null, '', address);

@@ -24,6 +24,8 @@ describe('the staff card', () => {
     await browser.driver.executeScript(() =>
       localStorage.setItem('rawbits.settings', JSON.stringify({ theme: 'chart-room', rigOpen: true })),
     );
+    await browser.driver.navigate().refresh();
+    await browser.find('h1');
     await go('keys');
     await browser.on('form[aria-label="Unlock"] input', (e) => e.sendKeys(PASSPHRASE, Key.ENTER));
     await browser.see('The key store is open');
@@ -32,9 +34,7 @@ describe('the staff card', () => {
     await application?.close();
   });
   const go = async (path: string) => {
-    await browser.driver.get(`${application.url}/${site}/${path}`);
-    await browser.find('h1');
-    await browser.settled();
+    await browser.move(`${application.url}/${site}/${path}`);
   };
   const exactly = (words: string) => browser.onPath(`//button[normalize-space(.)="${words}"]`, (e) => e.click());
   const select = async (label: string, words: string) =>

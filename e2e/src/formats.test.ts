@@ -34,7 +34,7 @@ describe('defining formats', () => {
     await application?.close();
   });
 
-  const go = (path: string) => browser.driver.get(`${application.url}/${site}/${path}`);
+  const go = (path: string) => browser.move(`${application.url}/${site}/${path}`);
   const lineNow = async () => browser.on(LINE, (e) => e.getAttribute('value'));
   const lineBecomes = async (line: string) => {
     await browser.until(async () => (await lineNow()) === line).catch(async () => expect(await lineNow()).toBe(line));
@@ -46,8 +46,9 @@ describe('defining formats', () => {
     await field.sendKeys(Key.chord(Key.CONTROL, 'a'), text, Key.ENTER);
   };
   const blank = async (bits: number) => {
-    await browser.driver.executeScript(() => localStorage.removeItem('rawbits.drafts'));
-    await go('formats?new');
+    // Loaded anew: what was drawn before is gone with the draft of it.
+    await browser.driver.executeScript(() => localStorage.clear());
+    await browser.driver.get(`${application.url}/${site}/formats?new`);
     await browser.find(LINE);
     await fill('[data-testid=length]', String(bits));
     await lineBecomes(String(bits));

@@ -48,8 +48,7 @@ describe('what is in the hand', () => {
     await asColleague('POST', '/rig/presentations', { card, reader });
   };
   const go = async (path: string) => {
-    await browser.driver.get(`${application.url}/${site}/${path}`);
-    await browser.find('h1');
+    await browser.move(`${application.url}/${site}/${path}`);
   };
   const fieldValue = async (css: string) => browser.on(css, (e) => e.getAttribute('value'));
   const type = (name: string, text: string) =>

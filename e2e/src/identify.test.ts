@@ -106,7 +106,7 @@ describe('the fuel dock’s tin of fobs', () => {
   });
 
   it(`${ROWS.toLocaleString('en')} pasted rows with bad ones among them: each is named, the good ones can be taken, and typing goes on`, async () => {
-    await browser.driver.get(`${application.url}/${site}/identify`);
+    await browser.move(`${application.url}/${site}/identify`);
     await browser.on('form[aria-label="Start a case"] input', (e) => e.sendKeys('Many', Key.ENTER));
     await browser.click('paste or CSV');
     await browser.driver.executeScript((count: number) => {

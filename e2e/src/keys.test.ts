@@ -36,9 +36,7 @@ describe('two key custodians', () => {
     await browser.find('h1');
   };
   const go = async (path = 'keys') => {
-    await browser.driver.get(`${application.url}/${site}/${path}`);
-    await browser.find('h1');
-    await browser.settled();
+    await browser.move(`${application.url}/${site}/${path}`);
   };
   const type = (css: string, text: string) => browser.on(css, (e) => e.sendKeys(text));
   const choose = (words: string) => browser.onPath(`//a[contains(., "${words}")]`, (e) => e.click());
@@ -103,6 +101,8 @@ describe('two key custodians', () => {
     await browser.driver.executeScript(() =>
       localStorage.setItem('rawbits.settings', JSON.stringify({ theme: 'night-watch', rigOpen: false })),
     );
+    await browser.driver.navigate().refresh();
+    await browser.find('h1');
     await go('keys?part=backups');
     expect(await browser.violations()).toEqual([]);
     await go();

@@ -38,7 +38,7 @@ describe('a sheet of cards', () => {
     });
     const file = join(folder, 'visitors.csv');
     writeFileSync(file, `card number,name,department\n${rows.join('\n')}\n`);
-    await browser.driver.get(`${at}/stock/sheet`);
+    await browser.move(`${at}/stock/sheet`);
     await browser.on('input[type=file]', (e) => e.sendKeys(file));
     await browser.see(`and ${inWords(ROWS - 5)} rows more`, '[aria-label=Columns]');
     await browser.on('section[aria-label="Cards from a sheet"] input.font-mono', (e) => e.sendKeys('61'));
@@ -61,7 +61,7 @@ describe('a sheet of cards', () => {
     await browser.see('20 cards can be entered', '[data-testid=sheet-review]');
     await browser.click('Enter 20 cards');
     await browser.gone('[aria-label=Columns]');
-    await browser.driver.get(`${at}/stock?search=61%2F20007`);
+    await browser.move(`${at}/stock?search=61%2F20007`);
     await browser.see('1 card found', 'main');
   });
 
@@ -87,7 +87,7 @@ describe('a sheet of cards', () => {
         `${known!.name},${known!.department},,cabin 4,`,
       ].join('\n'),
     );
-    await browser.driver.get(`${at}/stock/people/sheet`);
+    await browser.move(`${at}/stock/people/sheet`);
     await browser.on('input[type=file]', (e) => e.sendKeys(file));
     await browser.click('Review 4 rows');
     await browser.see('1 person new: Torunn Lie', '[data-testid=people-review]');
@@ -99,7 +99,7 @@ describe('a sheet of cards', () => {
     await browser.click('Enter 2 people');
     // What could not be is what the sheet is now.
     await browser.see('Review 2 rows');
-    await browser.driver.get(`${at}/stock/people`);
+    await browser.move(`${at}/stock/people`);
     await browser.on('[aria-label="Only this kind"]', (e) => e.sendKeys('guest'));
     await browser.until(async () => !(await browser.textOf('table')).includes(known!.name));
     await browser.click('Badges');
@@ -120,7 +120,7 @@ describe('a sheet of cards', () => {
   });
 
   it('card after card held to a reader comes into the sheet once, its print beside it', async () => {
-    await browser.driver.get(`${at}/stock/sheet`);
+    await browser.move(`${at}/stock/sheet`);
     await browser.find('h1');
     await browser.press('g');
     await browser.click('Present card after card');

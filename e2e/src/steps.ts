@@ -20,7 +20,7 @@ export async function acceptIssueAndLoad(
   await browser.see('Nothing is saved yet', 'dialog');
   await browser.click('Save the change');
   await browser.see('waiting', '[data-controller=main-building] [data-testid=standing]');
-  await browser.driver.get(`${at}/stock?issue=latest`);
+  await browser.move(`${at}/stock?issue=latest`);
   await browser.onPath('//option[contains(., "Bård Nes")]', (e) => e.click());
   await browser.on('form[aria-label="Issue a card"] button[type=submit]', (e) => e.click());
   await browser.see(`Card ${fob.number}`, '[aria-label="One card"] h2');

@@ -67,6 +67,7 @@ describe.each(both)('eight cards of %s (spread: %s)', (format, spread) => {
 
   it('with a read inverted, a print mistyped, a bit lost, it is named, and put right', () => {
     for (let i = 0; i < right.length; i += 3) {
+      if (!isTried(i / 3, 3, Number(spread))) continue;
       const with_ = (change: Partial<SpecimenInput>) => right.map((one, k) => (k === i ? { ...one, ...change } : one));
       const { bits, printed } = right[i]!;
       const inverted = with_({ bits: [...bits].map((bit) => (bit === '1' ? '0' : '1')).join('') });

@@ -62,6 +62,7 @@ describe('reach on a sector card', () => {
     EIGHT,
   )('trailer condition %i, with every data condition and every choice of keys: what it tells goes, and nothing else', async (trailer) => {
     for (const data of EIGHT) {
+      if (!isTried(data, 2, trailer)) continue;
       const plan = planOf({
         sectors: [{ number: 2, keyA: 'a', keyB: 'b', access: { data: [data, data, data], trailer } }],
       });

@@ -125,7 +125,7 @@ describe('runs', () => {
     await station.until(run.id, ({ pads }) => pads.length === 0);
   });
 
-  it('torn away at any command, before it or after it, a card is finished when it comes back', async () => {
+  it('torn away at every command in turn, before it or after it, a card is finished when it comes back', async () => {
     const { pad } = station.house.rig;
     const transmit = pad.transmit.bind(pad);
     let [count, at]: [number, number] = [0, -1];
