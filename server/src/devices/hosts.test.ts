@@ -194,7 +194,9 @@ describe('device hosts', () => {
   });
 
   it('of two processes with one token the later has the line, at whichever server', async () => {
-    const { token } = await addHost('Started twice');
+    const { token, host } = await addHost('Started twice');
+    const isConnected = async () =>
+      (await house.administrator.do('GET', `${at}/hosts`)).find((one: { id: string }) => one.id === host.id).connected;
     const say = async (port: number) => {
       const socket = open(token, port);
       await once(socket, 'open');
@@ -208,7 +210,8 @@ describe('device hosts', () => {
     };
     const first = await say(house.server.port);
     const closed = closeCode(first);
-    await new Promise((resolve) => setTimeout(resolve, 300));
+    // The first has the line before the later one asks for it.
+    await expect.poll(isConnected).toBe(true);
     const later = await say(second.port);
     expect(await closed).toBe(4409);
     expect(later.readyState).toBe(later.OPEN);

@@ -233,7 +233,7 @@ describe('facility codes, collisions, translations', () => {
     expect(bad.body.error).toMatchObject({ where: { field: 'code' }, message: expect.stringContaining('above 255') });
     await administrator.do('POST', `${at}/cards`, { formatId: '26-8-16', facility: '58', number: '7' });
     const { id } = await administrator.do('POST', `${at}/dry-runs`, { kind: 'facility code', id: code.id, code: '59' });
-    await new Promise((resolve) => setTimeout(resolve, 300));
+    await expect.poll(async () => (await administrator.do('GET', `${at}/dry-runs/${id}`)).state).toBe('done');
     await administrator.do('POST', `${at}/dry-runs/${id}/apply`, { refuses: 0 });
     const [card] = (await administrator.do('GET', `${at}/cards`)).cards;
     expect([card.facility, (await administrator.do('GET', `${at}/facility-codes`))[0].code]).toEqual(['59', '59']);
