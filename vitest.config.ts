@@ -10,10 +10,10 @@ const patience = { testTimeout: 240_000, hookTimeout: 240_000, expect: { poll: {
 /** The projects in the order in which they are begun: those that mostly wait, then the long ones, then what fills the gaps. */
 const ORDER = [
   'cluster',
+  'peers',
   'withstand',
   'e2e',
   'server',
-  'peers',
   'core',
   'rules',
   'web',
