@@ -86,9 +86,9 @@ function look([file, is, becomes, projects = [file.split('/')[0]]]) {
   );
   const args = ['vitest', 'related', file, '--run', '--bail=1', ...projects.flatMap((name) => ['--project', name])];
   const env = { ...process.env, RAWBITS_DATABASE_FOR_TESTS: 'yes', RAWBITS_TESTS: '', NO_COLOR: '1' };
-  const { status, stdout } = spawnSync('npx', args, { cwd: copy, encoding: 'utf8', env, timeout: 600_000 });
+  const { status, stdout, stderr } = spawnSync('npx', args, { cwd: copy, encoding: 'utf8', env, timeout: 600_000 });
   writeFileSync(path, text);
-  const by = /FAIL\s+(.*)/.exec(stdout)?.[1];
+  const by = /FAIL\s+(.*)/.exec(stdout + stderr)?.[1];
   return { found: status === 1 && by !== undefined, by };
 }
 
