@@ -41,7 +41,7 @@ const FAULTS = [
     'return { body: text.slice(stamp.length), stamp: stamp.trim() };',
     'return { body: text, stamp: stamp.trim() };',
   ],
-  ['core/src/plan/sectors/reach.ts', "(block !== 0 || use === 'read')", '(block !== 0)'],
+  ['core/src/plan/sectors/reach.ts', 'if (may(trailer.keyAWrite))', 'if (may(trailer.keyBRead))'],
   [
     'server/src/platform/jobs/jobs.ts',
     'if (taken.affectedRows > 0) this.begin',

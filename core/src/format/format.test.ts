@@ -52,6 +52,7 @@ describe('range lists, as Design §4 writes them out', () => {
     ['0-3', 'range-position', 1],
     ['9-2 by 3 to 30', 'range-step', 1],
     ['2-9 by 3 to 30', 'range-step', 1],
+    ['2-5 by 3 to 17', 'range-step', 1],
     ['2-9,10-11 by 3 to 1', 'range-step', 5],
   ])('%j is refused as %s at column %i', (text, code, column) => {
     expect(failureFrom(() => parseRange(text))).toMatchObject({ code, where: { column } });
