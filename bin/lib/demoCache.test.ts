@@ -6,6 +6,7 @@ import {
   readdirSync,
   readFileSync,
   rmSync,
+  statSync,
   truncateSync,
   utimesSync,
   writeFileSync,
@@ -72,6 +73,19 @@ describe('a kept demo', () => {
     expect(cacheOf('other').isThere).toBe(false);
     expect(keepOne(cacheOf('other')).isThere).toBe(true);
     expect(cacheOf().isThere).toBe(false);
+  });
+
+  it('that another start has kept meanwhile stays: it may be copied at that moment', () => {
+    const mine = cacheOf();
+    const draft = mine.draft();
+    writeFileSync(join(draft, 'rig.token'), 'mine');
+    // Another process's draft, put in its place before mine.
+    mkdirSync(home(), { recursive: true });
+    writeFileSync(home('rig.token'), 'theirs');
+    const { size, mtimeMs } = statSync(home('rig.token'));
+    writeFileSync(home('../files.json'), JSON.stringify({ loadedAt: now, files: { 'rig.token': { size, mtimeMs } } }));
+    mine.keep();
+    expect([readFileSync(home('rig.token'), 'utf8'), readdirSync(join(folder, 'demo'))]).toEqual(['theirs', ['code']]);
   });
 
   it('that was broken off while it was loaded is no demo, and is cleared away by the next', () => {

@@ -87,6 +87,7 @@ need_build() {
   echo "Building ..."
   mkdir -p dist
   local now; now=$(mktemp -p dist .stamp.XXXXXX)
-  node bin/lib/build.mjs
+  # Said here, as a failure inside a condition ends nothing by itself: what was not built is not marked as built.
+  node bin/lib/build.mjs || { rm -f "$now"; return 1; }
   mv "$now" $stamp
 }

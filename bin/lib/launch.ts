@@ -232,11 +232,13 @@ async function placeDemo(data: string, load: DemoLoad, household: Household): Pr
       const draft = cache.draft();
       const inner = new Household();
       household.add(() => inner.stop());
-      const { url, setupToken } = await startPrograms(draft, await freePort(), inner, undefined);
-      const marked = new DemoLoad(draft);
-      await (await demoPrograms()).loadDemo({ url, setupToken });
-      marked.done();
-      await inner.stop();
+      try {
+        const { url, setupToken } = await startPrograms(draft, await freePort(), inner, undefined);
+        await (await demoPrograms()).loadDemo({ url, setupToken });
+        new DemoLoad(draft).done();
+      } finally {
+        await inner.stop();
+      }
       cache.keep();
     }
     load.begin();
@@ -250,8 +252,8 @@ async function placeDemo(data: string, load: DemoLoad, household: Household): Pr
   }
 }
 
-/** A folder of the programs that may not be written, or a disk that has no room for two. */
-const CANNOT_KEEP = new Set(['EACCES', 'EPERM', 'EROFS', 'ENOSPC', 'EDQUOT']);
+/** A folder of the programs that may not be written, a disk with no room for two, or a kept demo that was deleted while it was copied. */
+const CANNOT_KEEP = new Set(['EACCES', 'EPERM', 'EROFS', 'ENOSPC', 'EDQUOT', 'ENOENT']);
 
 /** Starts database (unless one is elsewhere), server and rig on a data folder. */
 async function startPrograms(

@@ -38,7 +38,7 @@ describe('the screens', () => {
       rigOpen,
     );
   /** What stands around every screen: looked at with the first of them. */
-  const FRAME = ['nav[aria-label=Screens]', 'header', 'aside'];
+  const FRAME = ['nav[aria-label=Screens]', 'header:not(main header)', 'aside:not(main aside)'];
   /** Each view; `also` what is looked at besides: at twice its size, and that it does not scroll at its usual one. */
   const VIEWS: [path: string, ...also: ('zoomed' | 'no scroll')[]][] = [
     ['read', 'zoomed', 'no scroll'],
