@@ -96,7 +96,10 @@ export class DemoCache {
     };
     writeFileSync(join(draft, LIST), JSON.stringify(kept), { mode: 0o600 });
     // Kept by another start of the same code meanwhile: it may be copied at this moment.
-    if (this.isThere) return rmSync(draft, { recursive: true });
+    if (this.isThere) {
+      rmSync(draft, { recursive: true });
+      return;
+    }
     for (const name of readdirSync(this.folder))
       if (!name.startsWith('draft.')) rmSync(join(this.folder, name), { recursive: true, force: true });
     try {
