@@ -23,8 +23,10 @@ export type Door = z.infer<typeof doorSchema>;
 /** What breaks an assertion: somebody, the door, and the first minute. */
 export const brokenSchema = z.object({
   person: z.string(),
-  /** How many are in the same groups. */
+  /** How many pass so with an active card. */
   people: z.number().int(),
+  /** How many more would, once a card of theirs is active. */
+  later: z.number().int(),
   group: z.string().nullable(),
   door: z.string(),
   schedule: z.string().nullable(),
@@ -99,8 +101,11 @@ export type AccessChange = z.infer<typeof accessChangeSchema>;
 const movedSchema = z.object({
   door: z.string(),
   way: waySchema,
-  /** How many people, and the first of them by name. */
+  /** How many people with an active card. */
   people: z.number().int(),
+  /** How many more, who have no active card yet. */
+  later: z.number().int(),
+  /** The first of them by name, those with an active card before the others. */
   names: z.array(z.string()),
   /** The groups that they are in afterwards. */
   groups: z.array(z.string()),

@@ -15,7 +15,7 @@ import {
   type Weekday,
   without,
 } from '../schedule/index.ts';
-import { type Rights, WAYS, type Way } from './groups.ts';
+import { hasReader, type Rights, WAYS, type Way } from './groups.ts';
 import { CYCLE } from './proof.ts';
 import { daysInWords, minutesInWords } from './words.ts';
 
@@ -63,7 +63,8 @@ function kindsUnder(before: Rights, after: Rights, from: number): Kind[] {
 }
 
 /** For a set of groups, the schedules by which it passes a door one way. */
-function passing({ groups, open }: Rights): (own: readonly string[], door: string, way: Way) => string[] {
+function passing(rights: Rights): (own: readonly string[], door: string, way: Way) => string[] {
+  const { groups, open } = rights;
   const byGroup = new Map(
     groups.map(({ id, rights }) => {
       const ways = new Map<string, Set<string>>();
@@ -77,6 +78,7 @@ function passing({ groups, open }: Rights): (own: readonly string[], door: strin
     }),
   );
   return (own, door, way) => {
+    if (!hasReader(rights, door, way)) return [];
     if (open?.has(door)) return [ALWAYS.id];
     const schedules = new Set<string>();
     for (const group of own) for (const id of byGroup.get(group)?.get(`${way} ${door}`) ?? []) schedules.add(id);

@@ -51,7 +51,12 @@ export interface Rights {
   holidays: readonly Holiday[];
   /** The doors that anybody with an active card passes at any time. */
   open?: ReadonlySet<string>;
+  /** By doors, the ways for which they have a reader: nobody passes another way. A door that is not listed has both. */
+  ways?: ReadonlyMap<string, readonly Way[]>;
 }
+
+/** Whether a door has a reader for a way. */
+export const hasReader = ({ ways }: Rights, door: string, way: Way): boolean => ways?.get(door)?.includes(way) ?? true;
 
 /** The schedules by which some groups let through a door one way, each with the group. Costs the rights of those groups. */
 export function openedBy(

@@ -17,7 +17,7 @@ import {
   scheduleSchema,
   timeInWords,
 } from '../schedule/index.ts';
-import { type Rights, waySchema } from './groups.ts';
+import { hasReader, type Rights, waySchema } from './groups.ts';
 
 /** Somebody, or all who are in the same groups. */
 export interface Person {
@@ -89,11 +89,13 @@ function kindsIn(holidays: readonly Holiday[], from: number): Seen[] {
  */
 export function check(
   assertion: AccessAssertion,
-  { groups, schedules, holidays, open }: Rights,
+  rights: Rights,
   people: Iterable<Person>,
   from: number,
   most = 20,
 ): Broken[] {
+  const { groups, schedules, holidays, open } = rights;
+  const passable = assertion.doors.filter((door) => hasReader(rights, door, assertion.way));
   const byId = new Map(schedules.map((schedule) => [schedule.id, schedule]));
   const kinds = kindsFrom(holidays, from);
   const window: Schedule = { id: '', name: '', ...assertion.during };
@@ -101,12 +103,12 @@ export function check(
     .filter(({ id }) => !assertion.but.includes(id))
     .flatMap((group) =>
       group.rights.flatMap(({ doors, schedule }) => {
-        const door = doors.find((d) => assertion.doors.includes(d.door) && d.ways.includes(assertion.way));
+        const door = doors.find((d) => passable.includes(d.door) && d.ways.includes(assertion.way));
         const at = door && byId.has(schedule) ? firstShared(byId.get(schedule)!, window, kinds) : undefined;
         return at ? [{ group: group.id, door: door!.door, schedule, ...at }] : [];
       }),
     );
-  const everybody = assertion.doors.flatMap((door) => {
+  const everybody = passable.flatMap((door) => {
     const at = open?.has(door) ? firstShared(ALWAYS, window, kinds) : undefined;
     return at ? [{ group: null, door, schedule: null, ...at }] : [];
   });

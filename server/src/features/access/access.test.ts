@@ -123,7 +123,7 @@ describe('who may pass', () => {
     const seen = await review(guard);
     expect(seen).toMatchObject({
       gains: [],
-      losses: [{ door: 'Shed door', way: 'in', people: 3, names: ['Isak', 'Oline', 'Ragna'] }, { way: 'out' }],
+      losses: [{ door: 'Shed door', way: 'in', people: 1, later: 2, names: ['Isak', 'Oline', 'Ragna'] }],
       controllers: ['Shed'],
     });
     expect(await send({ change: guard })).toMatchObject({ status: 409, body: { error: { code: 'review-first' } } });
@@ -207,7 +207,11 @@ describe('who may pass', () => {
     };
     const { seen, breaks } = await review(late);
     expect(breaks).toMatchObject([
-      { broken: [{ person: 'Ragna', people: 1, group: 'Labs', schedule: 'Days', door: 'Shed door', time: '22:00' }] },
+      {
+        broken: [
+          { person: 'Ragna', people: 0, later: 1, group: 'Labs', schedule: 'Days', door: 'Shed door', time: '22:00' },
+        ],
+      },
     ]);
     expect(await send({ change: late, seen })).toMatchObject({
       status: 409,
@@ -262,6 +266,44 @@ describe('who may pass', () => {
     const given = await change({ revision: now.revision, holderId: people.Oline! });
     expect(given.groups).toEqual([]);
     await change({ revision: given.revision, state: 'in stock', holderId: null });
+  });
+
+  it('whoever holds a card with groups of its own beside a plain one passes with both: neither hides the other', async () => {
+    const { administrator } = house;
+    const { doors, groups } = await all();
+    const [barn, nights] = ['Barn', 'Nights'].map((name) => groups.find((group) => group.name === name)?.id);
+    expect([barn, doors[0]!.byGroups]).toEqual([undefined, true]);
+    const holder = (await administrator.ask(cardholderApi.add, { site }, { name: 'Signe' })).id;
+    const enter = (number: string, holderId: string) =>
+      administrator.ask(
+        cardApi.add,
+        { site },
+        { formatId: '26-8-16', facility: '58', number, state: 'active', holderId },
+      );
+    const own = await save({ kind: 'group', id: null, name: 'Barn', rights: [] });
+    const colleague = (await administrator.ask(cardholderApi.add, { site }, { name: 'Tora' })).id;
+    await enter('601', holder);
+    await enter('604', colleague);
+    const specials = [await enter('602', holder), await enter('603', holder)];
+    for (const id of [holder, colleague]) await save({ kind: 'members', add: [own], remove: [], holders: [id] });
+    const empty = await save({ kind: 'group', id: null, name: 'Empty', rights: [] });
+    for (const { id } of specials) await save({ kind: 'card', id, groups: [empty] });
+    const open = groupOf(own, 'always', 'Barn');
+    const gain = { door: doors[0]!.name, way: 'in', people: 2, later: 0, names: ['Signe', 'Tora'] };
+    expect((await review(open)).gains).toMatchObject([gain]);
+    expect(nights).toBeDefined();
+    // Also where the others are withdrawn: their groups pass nowhere any more.
+    for (const { id } of specials) {
+      const { revision } = await administrator.ask(cardApi.one, { site, id });
+      await administrator.do('PATCH', `/sites/${site}/cards/${id}`, { revision, state: 'withdrawn' });
+    }
+    expect((await review(open)).gains).toMatchObject([gain]);
+    expect(await send({ change: open })).toMatchObject({ status: 409, body: { error: { code: 'review-first' } } });
+    await send({ change: open, seen: (await review(open)).seen, breaking: true });
+    expect((await review(groupOf(own, 'always', 'Barn'))).gains).toEqual([]);
+    expect((await review({ ...open, rights: [] })).losses).toMatchObject([gain]);
+    await save({ ...open, rights: [] });
+    expect(await review(groupOf(empty, 'always', 'Empty'))).toMatchObject({ gains: [] });
   });
 
   it('a door has two readers of one controller, in and out', async () => {

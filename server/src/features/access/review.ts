@@ -1,10 +1,9 @@
 /** What a change of rights does, before it is saved: who gains and loses which doors and when, and which assertions break. */
 import { createHash } from 'node:crypto';
-import type { AccessChange, AccessReview } from '@rawbits/api';
+import type { Access, AccessChange, AccessReview } from '@rawbits/api';
 import { canonicalJson } from '@rawbits/core/access';
 import {
   type AccessAssertion,
-  type Broken,
   type Change,
   check,
   differences,
@@ -15,58 +14,34 @@ import {
 import { ALWAYS, wallClock } from '@rawbits/core/access/schedule';
 import { and, eq, inArray } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
-import { groupedBy } from '../../platform/lists/lists.ts';
 import { invalid, notFound } from '../../platform/problem/problem.ts';
 import { cardholderTable, cardTable } from '../cards/index.ts';
 import { controllerTable } from '../doors/index.ts';
 import { groupsIn } from '../rights/index.ts';
-import { type People, peopleNamed, peopleOf } from './people.ts';
+import { listed, type Mover, opens, type Passers, passersAmong, passersOf, peopleNamed, type Tally } from './people.ts';
 import { assertionsOf, changed, rightsIn, type State } from './state.ts';
 
 const NAMES = 5;
 const MOST_BROKEN = 5;
 
-/** Some people with their groups before a change and after it. */
-interface Subject extends Omit<People, 'groups'> {
-  was: readonly string[];
-  is: readonly string[];
-}
-
 export const today = (zone: string): number => wallClock(zone)(Date.now()).day;
 
 /** Whom a change is about: all people of the site, or those whose groups it changes. */
-async function subjectsOf(db: Queryable, siteId: string, change: AccessChange): Promise<Subject[]> {
+async function subjectsOf(db: Queryable, siteId: string, change: AccessChange): Promise<Passers> {
   if (change.kind === 'members') return movers(db, siteId, change);
   if (change.kind === 'card') return ofCard(db, siteId, change);
-  return (await peopleOf(db, siteId)).map(({ groups, ...rest }) => ({ ...rest, was: groups, is: groups }));
+  return passersOf(db, siteId);
 }
 
 async function movers(
   db: Queryable,
   siteId: string,
   { holders, add, remove }: Extract<AccessChange, { kind: 'members' }>,
-): Promise<Subject[]> {
+): Promise<Passers> {
   const people = await peopleNamed(db, siteId, holders);
   if (people.length < new Set(holders).size) throw invalid('holders', 'Not all of them are cardholders of this site.');
-  return together(people.map(({ name, groups }) => ({ name, was: groups, is: moved(groups, add, remove) })));
-}
-
-/** Somebody who comes into groups or leaves them; one who was not there before was in none. */
-export interface Move {
-  name: string;
-  was: readonly string[];
-  is: readonly string[];
-}
-
-/** Those who move alike count as one. */
-function together(moves: readonly Move[]): Subject[] {
-  const alike = groupedBy(moves, ({ was, is }) => `${was.join()} ${is.join()}`);
-  return [...alike.values()].map((some) => ({
-    was: some[0]!.was,
-    is: some[0]!.is,
-    count: async () => some.length,
-    names: async (_db, most) => some.slice(0, most).map(({ name }) => name),
-  }));
+  const moves = people.map(({ id, name, groups }) => ({ id, name, was: groups, is: moved(groups, add, remove) }));
+  return passersAmong(db, siteId, moves);
 }
 
 /** Groups after some were added and some taken out. */
@@ -77,9 +52,14 @@ async function ofCard(
   db: Queryable,
   siteId: string,
   { id, groups }: Extract<AccessChange, { kind: 'card' }>,
-): Promise<Subject[]> {
+): Promise<Passers> {
   const [row] = await db
-    .select({ own: cardTable.groupSetId, theirs: cardholderTable.groupSetId, name: cardholderTable.name })
+    .select({
+      own: cardTable.groupSetId,
+      theirs: cardholderTable.groupSetId,
+      name: cardholderTable.name,
+      opens: opens(),
+    })
     .from(cardTable)
     .leftJoin(cardholderTable, eq(cardholderTable.id, cardTable.holderId))
     .where(and(eq(cardTable.id, id), eq(cardTable.siteId, siteId)));
@@ -88,15 +68,9 @@ async function ofCard(
     throw invalid('id', 'Nobody holds this card, so no groups can hang on it.', 'Issue it to somebody first.');
   const sets = await groupsIn(db, [row.own, row.theirs]);
   const of = (set: string | null) => (set === null ? [] : (sets.get(set) ?? []));
-  const name = row.name;
-  return [
-    {
-      was: [...of(row.own), ...of(row.theirs)],
-      is: [...groups, ...of(row.theirs)],
-      count: async () => 1,
-      names: async () => [name],
-    },
-  ];
+  const together = (own: readonly string[]) => [...new Set([...own, ...of(row.theirs)])].sort();
+  const was = together(of(row.own));
+  return listed([{ who: id, name: row.name, opens: Number(row.opens) === 1, was, is: together(groups) }]);
 }
 
 export interface Reviewed {
@@ -116,13 +90,15 @@ export async function reviewed(db: Queryable, siteId: string, before: State, cha
 }
 
 /** What it does that people come into groups and leave them; costs as `reviewed`. */
-export const movesReviewed = (
+export const movesReviewed = async (
   db: Queryable,
   siteId: string,
   state: State,
-  moves: readonly Move[],
-): Promise<AccessReview> =>
-  effectOn(db, siteId, { before: state, after: state, isMove: moves.length > 0, what: moves }, together(moves));
+  moves: readonly Mover[],
+): Promise<AccessReview> => {
+  const effect = { before: state, after: state, isMove: moves.length > 0, what: moves };
+  return effectOn(db, siteId, effect, await passersAmong(db, siteId, moves));
+};
 
 interface Effect {
   before: State;
@@ -137,14 +113,14 @@ async function effectOn(
   db: Queryable,
   siteId: string,
   { before, after, isMove, what }: Effect,
-  subjects: readonly Subject[],
+  passers: Passers,
 ): Promise<AccessReview> {
   const [was, is] = [rightsIn(before), rightsIn(after)];
   const doors = [...new Set([...before.doors, ...after.doors].map((door) => door.id))];
-  const changes = differences(was, is, doors, subjects, today(before.zone));
-  const gains = await inWords(db, before, after, subjects, changes, ({ gains: some }) => some);
-  const losses = await inWords(db, before, after, subjects, changes, ({ loses }) => loses);
-  const breaks = await broken(db, siteId, before, after, subjects);
+  const changes = differences(was, is, doors, passers.subjects, today(before.zone));
+  const gains = await inWords(db, before, after, passers, changes, ({ gains: some }) => some);
+  const losses = await inWords(db, before, after, passers, changes, ({ loses }) => loses);
+  const breaks = await broken(db, siteId, before, after, passers);
   const controllers = await controllersOf(db, siteId, before, after, isMove);
   const text = canonicalJson({ change: what, gains, losses, breaks });
   const seen = createHash('sha256').update(text).digest('hex').slice(0, 40);
@@ -155,43 +131,35 @@ async function inWords(
   db: Queryable,
   before: State,
   after: State,
-  subjects: readonly Subject[],
+  passers: Passers,
   changes: readonly Change[],
   of: (change: Change) => readonly Stretch[],
 ): Promise<AccessReview['gains']> {
   const doorName = new Map([...before.doors, ...after.doors].map(({ id, name }) => [id, name]));
   const groupName = new Map([...before.groups, ...after.groups].map(({ id, name }) => [id, name]));
-  const rows = new Map<string, { row: AccessReview['gains'][number]; subjects: Set<Subject> }>();
-  for (const change of changes) {
-    const stretches = of(change);
+  type Row = Omit<AccessReview['gains'][number], keyof Tally> & { subjects: Set<number> };
+  const rows = new Map<string, Row>();
+  for (const { door, way, subject, ...change } of changes) {
+    const stretches = of({ door, way, subject, ...change });
     if (stretches.length === 0) continue;
-    const subject = subjects[change.subject]!;
     const [when, first] = [stretchesInWords(stretches), firstOf(stretches)];
-    const key = JSON.stringify([change.door, change.way, when, first]);
-    const entry = rows.get(key) ?? {
-      row: { door: doorName.get(change.door)!, way: change.way, people: 0, names: [], groups: [], when, first },
-      subjects: new Set(),
-    };
-    rows.set(key, entry);
-    entry.subjects.add(subject);
-    const names = subject.is.map((id) => groupName.get(id) ?? id);
-    entry.row.groups = [...new Set([...entry.row.groups, ...names])].sort();
+    const key = JSON.stringify([door, way, when, first]);
+    const row = rows.get(key) ?? { door: doorName.get(door)!, way, groups: [], when, first, subjects: new Set() };
+    rows.set(key, row);
+    row.subjects.add(subject);
+    const names = passers.subjects[subject]!.is.map((id) => groupName.get(id) ?? id);
+    row.groups = [...new Set([...row.groups, ...names])].sort();
   }
-  const known = new Map<Subject, string[]>();
-  const counts = new Map<Subject, number>();
-  for (const { row, subjects: own } of rows.values())
-    for (const subject of own) {
-      const people = counts.get(subject) ?? (await subject.count(db));
-      counts.set(subject, people);
-      row.people += people;
-      if (row.names.length >= NAMES) continue;
-      const names = known.get(subject) ?? (await subject.names(db, NAMES));
-      known.set(subject, names);
-      row.names = [...new Set([...row.names, ...names])].slice(0, NAMES);
-    }
-  return [...rows.values()]
-    .flatMap(({ row }) => (row.people > 0 ? [row] : []))
-    .sort((a, b) => (a.door < b.door ? -1 : a.door > b.door ? 1 : 0));
+  // The same people gain many doors: each set of them is counted once.
+  const known = new Map<string, Tally>();
+  const told: AccessReview['gains'] = [];
+  for (const { subjects, ...row } of rows.values()) {
+    const key = [...subjects].sort((a, b) => a - b).join();
+    const tally = known.get(key) ?? (await passers.tally(db, [...subjects], NAMES));
+    known.set(key, tally);
+    if (tally.people + tally.later > 0) told.push({ ...row, ...tally });
+  }
+  return told.sort((a, b) => (a.door < b.door ? -1 : a.door > b.door ? 1 : 0));
 }
 
 /** The assertions that hold now and would not after the change. */
@@ -200,55 +168,61 @@ async function broken(
   siteId: string,
   before: State,
   after: State,
-  subjects: readonly Subject[],
+  passers: Passers,
 ): Promise<AccessReview['breaks']> {
   const assertions = await assertionsOf(db, siteId);
-  if (assertions.length === 0) return [];
-  // Of those who move only they are looked at: nobody else comes to pass anything by it.
-  const as = (which: 'was' | 'is') => subjects.map((subject) => ({ ...subject, groups: [...subject[which]] }));
-  const [were, are] = [as('was'), as('is')];
   const found: AccessReview['breaks'] = [];
   for (const { id, name, definition } of assertions) {
     const assertion = JSON.parse(definition) as AccessAssertion;
-    if (brokenBy(assertion, before, were, 1).length > 0) continue;
-    const breaking = brokenBy(assertion, after, are, MOST_BROKEN);
-    const told = await described(db, after, breaking);
-    if (told.length > 0) found.push({ id, name, broken: told });
+    // Of those who move only they are looked at: nobody else comes to pass anything by it.
+    const are = await brokenBy(db, assertion, after, passers, { at: 'is', most: MOST_BROKEN });
+    if (are.length === 0) continue;
+    const were = await brokenBy(db, assertion, before, passers, { at: 'was', most: MOST_BROKEN });
+    const isBroken = ({ people }: { people: number }) => people > 0;
+    // Broken by a card that opens is more than by one that does not open yet.
+    if (were.length === 0 || (are.some(isBroken) && !were.some(isBroken))) found.push({ id, name, broken: are });
   }
   return found;
 }
 
-type Breaking = Broken & { by: People };
+type Breaking = Access['assertions'][number]['broken'][number];
+/** So many ways of breaking an assertion are counted, to find those that do it now. */
+const LOOKED_AT = 40;
 
-/** How some people break an assertion; costs their sets of groups. */
-export function brokenBy(
+/**
+ * How an assertion is broken, first by those who hold a card that opens; empty where it holds. Costs the sets of groups, and
+ * counting the people of those that break it.
+ */
+export async function brokenBy(
+  db: Queryable,
   assertion: AccessAssertion,
-  state: State,
-  people: readonly People[],
-  most: number,
-): Breaking[] {
-  const persons = people.map(({ groups }, i) => ({ id: String(i), groups }));
-  return check(assertion, rightsIn(state), persons, today(state.zone), most).map((one) => ({
-    ...one,
-    by: people[Number(one.person)]!,
-  }));
-}
-
-export async function described(db: Queryable, { doors, groups, schedules }: State, breaking: readonly Breaking[]) {
+  { doors, groups, schedules, ...state }: State,
+  passers: Passers,
+  { at, most }: { at: 'was' | 'is'; most: number },
+): Promise<Breaking[]> {
+  const persons = passers.subjects.map((subject, i) => ({ id: String(i), groups: subject[at] }));
+  const rights = rightsIn({ doors, groups, schedules, ...state });
   const name = (some: readonly { id: string; name: string }[], id: string | null): string | null =>
     id === null ? null : (some.find((one) => one.id === id)?.name ?? id);
-  const told = await Promise.all(
-    breaking.map(async ({ by, door, group, schedule, date, time }) => ({
-      person: (await by.names(db, 1))[0] ?? 'nobody any more',
-      people: await by.count(db),
-      door: name(doors, door)!,
-      group: name(groups, group),
-      schedule: name([ALWAYS, ...schedules], schedule),
-      date,
-      time,
-    })),
-  );
-  return told.filter(({ people }) => people > 0);
+  const found: Breaking[] = [];
+  const known = new Map<string, Tally>();
+  for (const one of check(assertion, rights, persons, today(state.zone), Number.POSITIVE_INFINITY)) {
+    const tally = known.get(one.person) ?? (await passers.tally(db, [Number(one.person)], 1));
+    known.set(one.person, tally);
+    if (tally.people + tally.later === 0) continue;
+    found.push({
+      person: tally.names[0]!,
+      people: tally.people,
+      later: tally.later,
+      door: name(doors, one.door)!,
+      group: name(groups, one.group),
+      schedule: name([ALWAYS, ...schedules], one.schedule),
+      date: one.date,
+      time: one.time,
+    });
+    if (found.filter(({ people }) => people > 0).length >= most || found.length >= LOOKED_AT) break;
+  }
+  return found.sort((a, b) => Number(b.people > 0) - Number(a.people > 0)).slice(0, most);
 }
 
 /** The controllers that something about would have to be loaded into. */

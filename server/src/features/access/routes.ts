@@ -7,8 +7,8 @@ import { handle } from '../../platform/http/app.ts';
 import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
 import { accessGroupTable, assertionTable, takeTurn } from '../rights/index.ts';
-import { peopleOf } from './people.ts';
-import { brokenBy, described, reviewed } from './review.ts';
+import { passersOf } from './people.ts';
+import { brokenBy, reviewed } from './review.ts';
 import { saveChange } from './save.ts';
 import { assertionsOf, checkGroups, stateOf } from './state.ts';
 import { accessOfDoor, accessOfHolder, membersOf, membersPage } from './views.ts';
@@ -19,7 +19,7 @@ const all = handle(accessApi.all, async ({ app: { db }, site }) => {
   const state = await stateOf(db, site);
   const members = await membersOf(db, site);
   const assertions = await assertionsOf(db, site);
-  const people = assertions.length === 0 ? [] : await peopleOf(db, site);
+  const passers = await passersOf(db, site);
   return {
     zone: state.zone,
     doors: state.doors.map(({ id, name, controllerId, byGroups, readers, revision }) => ({
@@ -40,7 +40,7 @@ const all = handle(accessApi.all, async ({ app: { db }, site }) => {
           ...assertion,
           id,
           revision,
-          broken: await described(db, state, brokenBy(assertion, state, people, SHOWN)),
+          broken: await brokenBy(db, assertion, state, passers, { at: 'is', most: SHOWN }),
         };
       }),
     ),

@@ -15,8 +15,8 @@ import {
   scheduleTable,
   takeTurn,
 } from '../rights/index.ts';
-import { peopleNamed } from './people.ts';
-import { type Move, moved, type Reviewed, reviewed } from './review.ts';
+import { type Mover, peopleNamed } from './people.ts';
+import { moved, type Reviewed, reviewed } from './review.ts';
 import { assertionsOf, type State, stateOf } from './state.ts';
 
 interface Saving {
@@ -61,7 +61,7 @@ function checkSeen(review: AccessReview, seen: string | undefined, breaking: boo
     throw conflict(
       'review-first',
       first
-        ? `${first.names[0] ?? 'Somebody'} would lose ${first.door}, ${first.way}: ${first.when}.`
+        ? `${first.names[0]} would lose ${first.door}, ${first.way}: ${first.when}.`
         : `"${review.breaks[0]!.name}" would hold no more.`,
       'Have it reviewed, and send what was seen with it.',
     );
@@ -216,7 +216,7 @@ export async function saveMoves(
   tx: Queryable,
   record: Record,
   siteId: string,
-  { moves, review, breaking }: { moves: readonly (Move & { id: string })[]; review: AccessReview; breaking: boolean },
+  { moves, review, breaking }: { moves: readonly (Mover & { id: string })[]; review: AccessReview; breaking: boolean },
 ): Promise<void> {
   checkSeen(review, review.seen, breaking);
   if (moves.length === 0) return;

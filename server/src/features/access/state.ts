@@ -32,6 +32,7 @@ export const rightsIn = ({ groups, schedules, holidays, doors }: State): Rights 
   schedules: [ALWAYS, ...schedules],
   holidays,
   open: new Set(doors.flatMap(({ id, byGroups }) => (byGroups ? [] : [id]))),
+  ways: new Map(doors.map(({ id, readers }) => [id, readers.map(({ way }) => way)])),
 });
 
 type Kind<K extends AccessChange['kind']> = Extract<AccessChange, { kind: K }>;

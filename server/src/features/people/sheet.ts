@@ -9,7 +9,7 @@ import { handle } from '../../platform/http/app.ts';
 import { chunks, groupedBy } from '../../platform/lists/lists.ts';
 import { conflict } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
-import { type Move, movesReviewed, reviseCardsOf, saveMoves, stateOf } from '../access/index.ts';
+import { type Mover, movesReviewed, reviseCardsOf, saveMoves, stateOf } from '../access/index.ts';
 import { afterCursor, cardholderTable, cursorAt } from '../cards/index.ts';
 import { groupsIn, sitesRights, takeTurn } from '../rights/index.ts';
 import { cardsHeld, recorded } from './list.ts';
@@ -119,9 +119,9 @@ async function told(
       ...(hasMoved(one) ? [{ field: 'groups', was: names(one.was!.groups), is: names(one.groups) }] : []),
     ],
   }));
-  const moves: Move[] = good
+  const moves: Mover[] = good
     .filter(hasMoved)
-    .map(({ was, is, groups }) => ({ name: is.name, was: was?.groups ?? [], is: groups }));
+    .map(({ was, is, groups }) => ({ id: was?.id ?? null, name: is.name, was: was?.groups ?? [], is: groups }));
   const rights = await movesReviewed(db, site, state, moves);
   const text = canonicalJson({ fresh: fresh.map(({ is, groups }) => ({ ...is, groups })), rows, rights: rights.seen });
   return {

@@ -47,6 +47,21 @@ export function BreakKnowingly({ breaks, isBreaking, onBreaking }: BreakProps) {
   );
 }
 
+/** Who they are: `Isak, Oline and 3 more: 4 people with an active card, 1 without`. */
+export function peopleInWords({
+  people,
+  later,
+  names,
+}: Pick<AccessReview['gains'][number], 'people' | 'later' | 'names'>) {
+  const more = people + later - names.length;
+  const who = more > 0 ? `${names.join(', ')} and ${more.toLocaleString('en')} more` : names.join(', ');
+  if (later > 0)
+    return people === 0
+      ? `${who}: without an active card yet`
+      : `${who}: ${counted(people, 'person', 'people')} with an active card, ${later.toLocaleString('en')} without`;
+  return more > 0 ? `${who}: ${counted(people, 'person', 'people')}` : who;
+}
+
 function Moved({ title, sign, rows }: { title: string; sign: string; rows: AccessReview['gains'] }) {
   if (rows.length === 0) return null;
   return (
@@ -63,9 +78,7 @@ function Moved({ title, sign, rows }: { title: string; sign: string; rows: Acces
         {rows.map((row) => (
           <tr key={`${row.door} ${row.way} ${row.when} ${row.first}`}>
             <td>
-              <span className="font-mono font-bold">{sign}</span> {row.names.join(', ')}
-              {row.people > row.names.length &&
-                ` and ${(row.people - row.names.length).toLocaleString('en')} more: ${counted(row.people, 'person', 'people')}`}
+              <span className="font-mono font-bold">{sign}</span> {peopleInWords(row)}
             </td>
             <td>
               {row.door}, {row.way}

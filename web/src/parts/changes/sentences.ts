@@ -31,7 +31,7 @@ const accepted = (after: unknown): unknown => (Array.isArray(after) ? after : as
 function effect(after: Value): string {
   const people = (rows: unknown, what: string): string | undefined => {
     if (!Array.isArray(rows) || rows.length === 0) return undefined;
-    const n = Number(asValue(rows[0]).people);
+    const n = Number(asValue(rows[0]).people) + Number(asValue(rows[0]).later ?? 0);
     return rows.length === 1
       ? `${n} ${n === 1 ? 'person' : 'people'} ${what} a door by it`
       : `people ${what} doors by it`;
