@@ -1,5 +1,5 @@
 /**
- * Who may pass at a site of 200,000 cardholders in 400 sets of 60 access groups, with 40 doors and 20 assertions, through the
+ * Who may pass at a site of 200,000 cardholders, each with an active card, in 400 sets of 60 access groups, with 40 doors and 20 assertions, through the
  * running server: the check of the whole site, a review of a change, one person let in. Beside each the bare counting of the
  * people by their sets in the same run, which is the part that grows with them.
  *
@@ -7,7 +7,7 @@
  */
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { createPool, type Pool } from 'mysql2/promise';
+import { createPool, type Pool, type RowDataPacket } from 'mysql2/promise';
 import { startApplication } from '../../e2e/src/application.ts';
 import { processOf, signedIn } from '../../withstand/src/target.ts';
 
@@ -71,6 +71,30 @@ async function fill(pool: Pool, site: string): Promise<void> {
         `set-${(low + k) % SETS}`,
       ]),
     ]);
+  const [[format]] = await pool.query<RowDataPacket[]>(
+    'SELECT format_id AS formatId FROM site_formats WHERE site_id = ? LIMIT 1',
+    [site],
+  );
+  for (let low = 0; low < HOLDERS; low += 5000)
+    await pool.query(
+      'INSERT INTO cards (id, site_id, format_id, facility, number, printed, state, holder_id, notes, created_at) VALUES ?',
+      [
+        many(Math.min(5000, HOLDERS - low), (k) => [
+          ...[
+            `bench-${low + k}`,
+            site,
+            format!.formatId,
+            '999',
+            String(low + k),
+            '',
+            'active',
+            `holder-${low + k}`,
+            '',
+            new Date(),
+          ],
+        ]),
+      ],
+    );
   await pool.query('INSERT INTO access_assertions (id, site_id, name, definition) VALUES ?', [
     many(ASSERTIONS, (i) => [
       ...[`assertion-${i}`, site, `Assertion ${i}`],
@@ -81,7 +105,7 @@ async function fill(pool: Pool, site: string): Promise<void> {
       }),
     ]),
   ]);
-  await pool.query('ANALYZE TABLE cardholders');
+  await pool.query('ANALYZE TABLE cardholders, cards');
 }
 
 const application = await startApplication();

@@ -25,7 +25,14 @@ import { sealing, Told } from './archive.ts';
 
 export const BACKUP = 'rawbits/backup@1';
 /** What the database forgets by itself. */
-const LEFT_OUT = new Set(['sessions', 'sign_in_failures', 'requests', 'device_calls', 'migrations_lock']);
+const LEFT_OUT = new Set([
+  'sessions',
+  'sign_in_failures',
+  'requests',
+  'device_calls',
+  'migrations_lock',
+  'migrations_by',
+]);
 const ROWS_A_LINE = 200;
 const PART_BYTES = 1_000_000;
 /** What stands beside the database, in the order in which it is read before and after it. */

@@ -2,9 +2,10 @@
  * The ways in which people pass at a site: everybody's own groups with a card that has none, and with each card that has groups of
  * its own, these beside the holder's. People are counted as a set: whoever passes in two of these ways is one.
  */
-import { and, eq, gt, inArray, isNotNull, isNull, type SQL, sql } from 'drizzle-orm';
+import { and, asc, count, eq, gt, inArray, isNotNull, isNull, or, type SQL, sql } from 'drizzle-orm';
+import { alias } from 'drizzle-orm/mysql-core';
 import type { Queryable } from '../../platform/database/index.ts';
-import { chunks } from '../../platform/lists/lists.ts';
+import { chunks, groupedBy } from '../../platform/lists/lists.ts';
 import { cardholderTable, cardTable } from '../cards/index.ts';
 import { groupsIn } from '../rights/index.ts';
 
@@ -33,111 +34,149 @@ export interface Passers {
 /** A card that is not active but may become so without being handed to anybody. */
 const WAITING_STATES = ['issued', 'suspended'];
 
+type Cards = typeof cardTable;
+/** A holder's cards, beside the one that a query is about. */
+const theirs = alias(cardTable, 'theirs') as unknown as Cards;
+
 /** A card that a controller lets in on some day to come. */
-export const opens = (): SQL<number> =>
-  sql<number>`(${cardTable.state} = 'active' and (${cardTable.validTo} is null or ${gt(cardTable.validTo, new Date())}))`;
-const waits = inArray(cardTable.state, WAITING_STATES);
+export const opens = (card: Cards = cardTable): SQL<number> =>
+  sql<number>`(${card.state} = 'active' and (${card.validTo} is null or ${gt(card.validTo, new Date())}))`;
+const waits = (card: Cards = cardTable): SQL => inArray(card.state, WAITING_STATES);
 
-/** A way of passing that a site has: a set of groups of holders, and the one that hangs on the card. */
-interface Way {
-  /** Of the holder. */
-  holders: string | null;
-  /** Of the card; null where it has no groups of its own. */
-  own: string | null;
-}
+const isTrue = (flag: unknown): boolean => Number(flag) === 1;
+type When = 'now' | 'later';
 
-const setIs = (column: typeof cardholderTable.groupSetId | typeof cardTable.groupSetId, id: string | null): SQL =>
-  id === null ? isNull(column) : eq(column, id);
+/** Whether the holder whom the query around it is about has such a card. */
+const has = (which: SQL): SQL =>
+  sql`exists (select 1 from ${cardTable} ${sql.identifier('theirs')} where ${theirs.holderId} = ${cardholderTable.id} and ${which})`;
 
-/** Costs the sets that somebody is in, and the cards that have groups of their own, however many people there are. */
+/** When somebody passes by their groups alone: now with a card that opens; later, too, where no card of theirs opens. */
+const plainWhen = (): SQL<When | ''> => sql<When | ''>`case
+  when ${has(sql`${isNull(theirs.groupSetId)} and ${opens(theirs)}`)} then 'now'
+  when ${has(sql`${isNull(theirs.groupSetId)} and ${waits(theirs)}`)} or not ${has(opens(theirs))} then 'later'
+  else '' end`;
+
+/**
+ * Everybody of a site. Costs the sets that somebody is in, and the cards that have groups of their own; of the people only those
+ * whose sets are counted cost anything, each once.
+ */
 export async function passersOf(db: Queryable, siteId: string): Promise<Passers> {
   const sets = await db
     .selectDistinct({ id: cardholderTable.groupSetId })
     .from(cardholderTable)
     .where(eq(cardholderTable.siteId, siteId));
-  const special = await db
-    .selectDistinct({
-      own: cardTable.groupSetId,
-      holders: cardholderTable.groupSetId,
-    })
-    .from(cardTable)
-    .innerJoin(cardholderTable, eq(cardholderTable.id, cardTable.holderId))
-    .where(and(eq(cardTable.siteId, siteId), isNotNull(cardTable.groupSetId)));
+  const special = await specialCards(db, siteId);
   const groups = await groupsIn(db, [...sets.map(({ id }) => id), ...special.flatMap((s) => [s.own, s.holders])]);
-  const ways: Way[] = [...sets.map(({ id }) => ({ holders: id, own: null })), ...special];
-  const subjects = ways.map(({ holders, own }): Subject => {
-    const all = [...new Set([holders, own].flatMap((id) => (id ? (groups.get(id) ?? []) : [])))].sort();
-    return { was: all, is: all };
-  });
-  const named = (indexes: readonly number[]) => indexes.map((i) => ways[i]!);
+  const of = (id: string | null): readonly string[] => (id === null ? [] : (groups.get(id) ?? []));
+  const bySets = [...groupedBy(special, ({ own, holders }) => `${own} ${holders}`).values()];
+  const subjects = [
+    ...sets.map(({ id }) => of(id)),
+    ...bySets.map(([first]) => [...new Set([...of(first!.own), ...of(first!.holders)])].sort()),
+  ].map((all): Subject => ({ was: all, is: all }));
+  const counts = new PlainCounts(siteId);
   return {
     subjects,
     tally: async (tx, indexes, most) => {
-      const [now, later] = [openingBy(siteId, named(indexes)), waitingBy(siteId, named(indexes))];
-      const rest = sql`${later} except ${now}`;
-      const [people, others] = [await counted(tx, now), await counted(tx, rest)];
-      const names = people === 0 ? [] : await firstOf(tx, now, most);
-      if (names.length < most && others > 0) names.push(...(await firstOf(tx, rest, most - names.length)));
-      return { people, later: others, names };
+      const plain = indexes.flatMap((i) => sets[i] ?? []).map(({ id }) => id);
+      const cards = indexes.flatMap((i) => bySets[i - sets.length] ?? []);
+      return together(tx, counts, { plain, cards, most });
     },
   };
 }
 
-async function counted(db: Queryable, people: SQL): Promise<number> {
-  const [rows] = (await db.execute(sql`select count(*) as people from (${people}) as passing`)) as unknown as [
-    { people: number }[],
-  ];
-  return Number(rows[0]!.people);
+/** A card with groups of its own: when it passes, and when its holder does by their groups alone. */
+type SpecialCard = Awaited<ReturnType<typeof specialCards>>[number];
+
+const specialCards = (db: Queryable, siteId: string) =>
+  db
+    .select({
+      own: cardTable.groupSetId,
+      holder: cardholderTable.id,
+      name: cardholderTable.name,
+      holders: cardholderTable.groupSetId,
+      isOpen: opens(),
+      plain: plainWhen(),
+    })
+    .from(cardTable)
+    .innerJoin(cardholderTable, eq(cardholderTable.id, cardTable.holderId))
+    .where(and(eq(cardTable.siteId, siteId), isNotNull(cardTable.groupSetId), sql`(${opens()} or ${waits()})`))
+    .orderBy(asc(cardholderTable.name), asc(cardholderTable.id));
+
+/** The people of some sets, and the holders of some cards that have groups of their own, each person once. */
+async function together(
+  db: Queryable,
+  counts: PlainCounts,
+  { plain, cards, most }: { plain: readonly (string | null)[]; cards: readonly SpecialCard[]; most: number },
+): Promise<Tally> {
+  const sum = await counts.of(db, plain);
+  const names: { [when in When]: string[] } = { now: [], later: [] };
+  for (const own of groupedBy(cards, ({ holder }) => holder).values()) {
+    const { holders, name, plain: byGroups } = own[0]!;
+    const counted = plain.includes(holders) ? byGroups : '';
+    const when: When = counted === 'now' || own.some(({ isOpen }) => isTrue(isOpen)) ? 'now' : 'later';
+    if (when === counted) continue;
+    if (counted !== '') sum[counted]--;
+    sum[when]++;
+    names[when].push(name);
+  }
+  for (const when of ['now', 'later'] as const)
+    if (names[when].length < Math.min(most, sum[when]))
+      names[when].push(...(await counts.names(db, plain, when, most)));
+  const first = [...names.now.sort().slice(0, Math.min(most, sum.now)), ...names.later.sort()];
+  return { people: sum.now, later: sum.later, names: [...new Set(first)].slice(0, most) };
 }
 
-async function firstOf(db: Queryable, people: SQL, most: number): Promise<string[]> {
-  const [rows] = (await db.execute(
-    sql`select name from (${people}) as passing order by name, id limit ${most}`,
-  )) as unknown as [{ name: string }[]];
-  return rows.map(({ name }) => name);
-}
+/** How many of a set pass by their groups alone, and who they are: each set is counted once. */
+class PlainCounts {
+  private readonly known = new Map<string | null, { [when in When]: number }>();
 
-/** Cards of the holder whom the query around it is about. */
-const holdersCard = (which: SQL): SQL =>
-  sql`exists (select 1 from ${cardTable} where ${cardTable.holderId} = ${cardholderTable.id} and ${which})`;
+  constructor(private readonly siteId: string) {}
 
-/** A query of the people, each once, who pass in one of some ways with a card that opens. */
-const openingBy = (siteId: string, ways: readonly Way[]): SQL =>
-  people(siteId, ways, opens(), holdersCard(sql`${cardTable.groupSetId} is null and ${opens()}`));
+  async of(db: Queryable, sets: readonly (string | null)[]): Promise<{ [when in When]: number }> {
+    const missing = sets.filter((id) => !this.known.has(id));
+    for (const id of missing) this.known.set(id, { now: 0, later: 0 });
+    if (missing.length > 0) {
+      const who = db
+        .select({ set: cardholderTable.groupSetId, when: plainWhen().as('when') })
+        .from(cardholderTable)
+        .where(this.in(missing))
+        .as('who');
+      const rows = await db
+        .select({ set: who.set, when: who.when, people: count() })
+        .from(who)
+        .groupBy(who.set, who.when);
+      for (const { set, when, people } of rows) if (when !== '') this.known.get(set)![when] = people;
+    }
+    const sum = { now: 0, later: 0 };
+    for (const id of sets) for (const when of ['now', 'later'] as const) sum[when] += this.known.get(id)![when];
+    return sum;
+  }
 
-/** A query of those who would with a card that does not open yet, or have no card that opens. */
-const waitingBy = (siteId: string, ways: readonly Way[]): SQL =>
-  people(
-    siteId,
-    ways,
-    waits,
-    sql`(${holdersCard(sql`${cardTable.groupSetId} is null and ${waits}`)} or not ${holdersCard(opens())})`,
-  );
+  /** The first by name of the first sets that have any, until there are enough. */
+  async names(db: Queryable, sets: readonly (string | null)[], when: When, most: number): Promise<string[]> {
+    const names: string[] = [];
+    for (const id of sets) {
+      if (names.length >= most) break;
+      if (this.known.get(id)?.[when] === 0) continue;
+      const rows = await db
+        .select({ name: cardholderTable.name })
+        .from(cardholderTable)
+        .where(and(this.in([id]), sql`${plainWhen()} = ${when}`))
+        .orderBy(asc(cardholderTable.name), asc(cardholderTable.id))
+        .limit(most - names.length);
+      names.push(...rows.map(({ name }) => name));
+    }
+    return names;
+  }
 
-/** `card` is asked of cards that pass in one of the ways, `plain` of the holders of a set who pass by it alone. */
-function people(siteId: string, ways: readonly Way[], card: SQL, plain: SQL): SQL {
-  const sets = ways.flatMap(({ holders, own }) => (own === null ? [holders] : []));
-  const special = ways.filter(({ own }) => own !== null);
-  const parts: SQL[] = [];
-  if (sets.length > 0) {
-    const named = sets.flatMap((id) => (id === null ? [] : [id]));
-    const among: SQL[] = [
+  private in(sets: readonly (string | null)[]): SQL {
+    const named = sets.flatMap((id) => id ?? []);
+    const among = [
       ...(named.length > 0 ? [inArray(cardholderTable.groupSetId, named)] : []),
       ...(named.length < sets.length ? [isNull(cardholderTable.groupSetId)] : []),
     ];
-    parts.push(sql`select ${cardholderTable.id} as id, ${cardholderTable.name} as name from ${cardholderTable}
-      where ${cardholderTable.siteId} = ${siteId} and (${sql.join(among, sql` or `)}) and ${plain}`);
+    return and(eq(cardholderTable.siteId, this.siteId), or(...among))!;
   }
-  if (special.length > 0) {
-    const among = special.map(
-      ({ holders, own }) =>
-        sql`(${setIs(cardTable.groupSetId, own)} and ${setIs(cardholderTable.groupSetId, holders)})`,
-    );
-    parts.push(sql`select ${cardholderTable.id} as id, ${cardholderTable.name} as name from ${cardTable}
-      join ${cardholderTable} on ${cardholderTable.id} = ${cardTable.holderId}
-      where ${cardTable.siteId} = ${siteId} and ${card} and (${sql.join(among, sql` or `)})`);
-  }
-  return parts.length === 1 ? parts[0]! : sql`(${sql.join(parts, sql` union `)})`;
 }
 
 /** Someone whose groups change; null for an id where they are not on file yet. */
@@ -161,7 +200,7 @@ export async function passersAmong(db: Queryable, siteId: string, movers: readon
           holder: cardTable.holderId,
           own: cardTable.groupSetId,
           opens: opens(),
-          waits: sql<number>`${waits}`,
+          waits: sql<number>`${waits()}`,
         })
         .from(cardTable)
         .where(and(eq(cardTable.siteId, siteId), inArray(cardTable.holderId, some)))),
@@ -228,7 +267,7 @@ export async function peopleNamed(db: Queryable, siteId: string, ids: readonly s
     .select({ id: cardholderTable.id, name: cardholderTable.name, set: cardholderTable.groupSetId })
     .from(cardholderTable)
     .where(and(eq(cardholderTable.siteId, siteId), inArray(cardholderTable.id, [...ids])))
-    .orderBy(sql`${cardholderTable.name}`, sql`${cardholderTable.id}`);
+    .orderBy(asc(cardholderTable.name), asc(cardholderTable.id));
   const groups = await groupsIn(
     db,
     rows.map(({ set }) => set),

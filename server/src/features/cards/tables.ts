@@ -67,7 +67,8 @@ export const cardTable = mysqlTable(
     index('cards_by_time').on(t.siteId, t.createdAt, t.id),
     index('cards_by_state').on(t.siteId, t.state, t.createdAt, t.id),
     index('cards_by_print').on(t.siteId, t.printed, t.id),
-    index('cards_by_holder').on(t.holderId, t.id),
+    // With all that says whether somebody has a card that opens.
+    index('cards_by_holder').on(t.holderId, t.state, t.groupSetId, t.validTo),
     index('cards_by_bits').on(t.siteId, t.bits),
     index('cards_by_box').on(t.boxId, t.numberKey),
     index('cards_by_groups').on(t.siteId, t.groupSetId, t.holderId),

@@ -1,5 +1,5 @@
 /** Migrations: several servers at once on an empty database, and after a holder that died in the middle. */
-import { copyFileSync, mkdtempSync, readdirSync } from 'node:fs';
+import { copyFileSync, mkdtempSync, readdirSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createPool, type Pool, type RowDataPacket } from 'mysql2/promise';
@@ -52,6 +52,23 @@ describe('migrations', () => {
     expect(await migrate(pools[0]!, migrationsFolder)).toEqual([]);
     const [locks] = await pools[0]!.query<RowDataPacket[]>('SELECT * FROM migrations_lock');
     expect(locks).toEqual([]);
+  });
+
+  it('a database with a migration that this version does not know is refused, with both versions, and left as it is', async () => {
+    const [pool] = pools as [Pool];
+    const later = migrationsBefore('9999');
+    writeFileSync(join(later, '9998_later.sql'), 'CREATE TABLE later (id int)');
+    await migrate(pool, later, '7.8.9');
+    const known = readdirSync(migrationsFolder)
+      .filter((name) => name.endsWith('.sql'))
+      .sort();
+    await expect(migrate(pool, migrationsFolder, '1.2.3')).rejects.toThrow(
+      `This is Raw Bits 1.2.3, with the migrations up to ${known.at(-1)}. The database was used by a later one, 7.8.9: it has 9998_later.sql.`,
+    );
+    await pool.query('DROP TABLE migrations_by');
+    const tables = await tablesIn(pool);
+    await expect(migrate(pool, migrationsFolder)).rejects.toThrow('was used by a later one: it has 9998_later.sql.');
+    expect(await tablesIn(pool)).toBe(tables);
   });
 
   it('a holder that died after a statement it had not noted does not stop the next', async () => {

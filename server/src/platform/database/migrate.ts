@@ -7,6 +7,7 @@
 import { randomBytes } from 'node:crypto';
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import packageJson from '../../../package.json' with { type: 'json' };
 import { errorNumber } from './errors.ts';
 
 /** A pool, as far as migrations need one. */
@@ -19,8 +20,19 @@ const STALE_SECONDS = 20;
 /** Table, column or key exists already; column or key to drop is gone already; no such table to drop. */
 const ALREADY_DONE = new Set([1050, 1060, 1061, 1091, 1051]);
 
-/** Applies what is missing; returns the names of the migrations that this call applied. */
-export async function migrate(pool: Pool, folder: string): Promise<string[]> {
+const isNoTable = (error: unknown): boolean => errorNumber(error) === 1146;
+
+/** The database has migrations that this version does not have: what it would do with newer tables nobody knows. */
+export class LaterDatabase extends Error {
+  override readonly name = 'LaterDatabase';
+}
+
+/** Applies what is missing; returns the names of the migrations that this call applied. Throws `LaterDatabase` before it changes anything. */
+export async function migrate(pool: Pool, folder: string, version: string = packageJson.version): Promise<string[]> {
+  await checkKnown(pool, namesIn(folder), version);
+  await pool.query(
+    'CREATE TABLE IF NOT EXISTS migrations_by (name varchar(120) NOT NULL PRIMARY KEY, version varchar(40) NOT NULL) ENGINE=InnoDB',
+  );
   await pool.query(
     'CREATE TABLE IF NOT EXISTS migrations_done (name varchar(120) NOT NULL, statement int NOT NULL, PRIMARY KEY (name, statement)) ENGINE=InnoDB',
   );
@@ -33,7 +45,7 @@ export async function migrate(pool: Pool, folder: string): Promise<string[]> {
     pool.query('UPDATE migrations_lock SET heard_at = NOW(3) WHERE holder = ?', [holder]).catch(() => {});
   }, HEARTBEAT_MS);
   try {
-    return await applyMissing(pool, folder);
+    return await applyMissing(pool, folder, version);
   } finally {
     clearInterval(heart);
     await pool.query('DELETE FROM migrations_lock WHERE holder = ?', [holder]);
@@ -53,13 +65,39 @@ async function takeLock(pool: Pool, holder: string): Promise<void> {
   }
 }
 
-async function applyMissing(pool: Pool, folder: string): Promise<string[]> {
+const namesIn = (folder: string): string[] =>
+  readdirSync(folder)
+    .filter((name) => name.endsWith('.sql'))
+    .sort();
+
+/** Rows of a table that an empty database, or one of an older version, does not have. */
+async function rowsOf<T>(pool: Pool, query: string): Promise<T[]> {
+  try {
+    return (await pool.query(query))[0] as T[];
+  } catch (error) {
+    if (isNoTable(error)) return [];
+    throw error;
+  }
+}
+
+async function checkKnown(pool: Pool, known: readonly string[], version: string): Promise<void> {
+  const done = await rowsOf<{ name: string }>(pool, 'SELECT DISTINCT name FROM migrations_done ORDER BY name');
+  const unknown = done.map(({ name }) => name).filter((name) => !known.includes(name));
+  if (unknown.length === 0) return;
+  const by = await rowsOf<{ name: string; version: string }>(pool, 'SELECT name, version FROM migrations_by');
+  const later = by.find(({ name }) => name === unknown.at(-1))?.version;
+  throw new LaterDatabase(
+    `This is Raw Bits ${version}, with the migrations up to ${known.at(-1) ?? 'none'}. The database was used by a later one${
+      later === undefined ? '' : `, ${later}`
+    }: it has ${unknown.join(', ')}. Nothing was changed. Start the later version, or restore a backup made with this one.`,
+  );
+}
+
+async function applyMissing(pool: Pool, folder: string, version: string): Promise<string[]> {
   const [rows] = await pool.query('SELECT name, statement FROM migrations_done');
   const done = new Set((rows as { name: string; statement: number }[]).map((row) => `${row.name} ${row.statement}`));
   const applied: string[] = [];
-  for (const file of readdirSync(folder)
-    .filter((name) => name.endsWith('.sql'))
-    .sort()) {
+  for (const file of namesIn(folder)) {
     const statements = readFileSync(join(folder, file), 'utf8').split('--> statement-breakpoint');
     for (const [i, statement] of statements.entries()) {
       if (done.has(`${file} ${i}`)) continue;
@@ -68,6 +106,7 @@ async function applyMissing(pool: Pool, folder: string): Promise<string[]> {
       } catch (error) {
         if (!ALREADY_DONE.has(errorNumber(error) ?? 0)) throw error;
       }
+      await pool.query('INSERT IGNORE INTO migrations_by VALUES (?, ?)', [file, version]);
       await pool.query('INSERT IGNORE INTO migrations_done VALUES (?, ?)', [file, i]);
       if (applied.at(-1) !== file) applied.push(file);
     }
