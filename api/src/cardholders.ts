@@ -166,7 +166,7 @@ export const cardholderApi = {
     needs: 'see photographs',
     answers: z.object({
       cardholder: oneCardholderSchema,
-      cards: z.array(cardSchema.omit({ loaded: true, holder: true, box: true, groups: true })),
+      cards: z.array(cardSchema.omit({ loaded: true, opens: true, holder: true, box: true, groups: true })),
       photograph: photographSchema.nullable(),
       /** At doors, the last thousand. */
       events: z.array(

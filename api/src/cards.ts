@@ -25,6 +25,14 @@ export const cardSchema = z.object({
   groups: z.array(idSchema),
   /** How many of the site's controllers hold it exactly as it is here, of how many. */
   loaded: z.object({ in: z.number().int(), of: z.number().int() }),
+  /** Which doors it opens, at some hour, by what their controllers hold: not by what is on file here. */
+  opens: z.object({
+    doors: z.array(z.object({ id: idSchema, name })),
+    /** Doors that would open for its bits without it, as another card that is loaded there. */
+    asOther: z.array(z.object({ door: name, card: z.string(), holder: name.nullable(), format: idSchema })),
+    /** Controllers that hold something of the card which nobody here knows. */
+    unknownAt: z.array(name),
+  }),
 });
 
 export type Card = z.infer<typeof cardSchema>;

@@ -65,7 +65,7 @@ describe('the boat shed’s unlabelled card, by mouse', () => {
     await browser.onPath('//option[contains(., "Oline Strand")]', (e) => e.click());
     await browser.on('form[aria-label="Issue a card"] button[type=submit]', (e) => e.click());
     await browser.see('Card 2214/118406', '[aria-label="One card"] h2');
-    await browser.see('not loaded', '[aria-label="One card"]');
+    await browser.see('opens none yet', '[aria-label="One card"]');
 
     await present();
     await browser.see('refused. The card is on file for Oline Strand, but not loaded: load Boat shed.', presented);

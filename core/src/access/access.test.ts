@@ -41,6 +41,35 @@ const image = (changes: Partial<Credential> = {}, rest: Partial<ControllerImage>
 const read = encode(open26, { facility: '71', number: '9034' });
 const noon = Date.parse('2026-06-01T12:00:00Z');
 
+describe('a read that fits two formats', () => {
+  const whole26 = catalogued('26-0-24')!;
+  const other: Credential = {
+    ...card,
+    id: 'c2',
+    format: '26-0-24',
+    facility: null,
+    number: String(71 * 65536 + 9034),
+    holder: 'B. Other',
+  };
+  it('is decided under one, and the reason says what it means under the other, and whose that is', () => {
+    const both = (credentials: Credential[]) =>
+      decide({ formats: [open26, whole26], credentials, comparesFacility: true }, read, noon);
+    expect(both([card]).reason).toBe(
+      'Number 9034, facility code 71, is on file and active. It also fits 26 bits, number only: number 4662090, not on file.',
+    );
+    expect(both([{ ...card, state: 'lost' }, other])).toMatchObject({
+      outcome: 'opened',
+      credential: { id: 'c2' },
+      reason: `Number 4662090 is on file and active. It also fits ${open26.name}: number 9034, facility code 71, on file for A. Holder.`,
+    });
+    // Formats that say the same are one.
+    const same = { ...open26, id: 'same', name: 'Same' };
+    expect(decide({ formats: [open26, same], credentials: [card], comparesFacility: true }, read, noon).reason).toBe(
+      'Number 9034, facility code 71, is on file and active.',
+    );
+  });
+});
+
 describe('a controller decides, and says at which step it stopped', () => {
   it.each([
     ['opens for an active card on file', image(), read, 'opened', undefined],

@@ -45,11 +45,29 @@ export function decideBy(engine: Engine, bits: Bits, atMs: number, onFile: Looku
   return {
     outcome: step === OPENED ? 'opened' : 'refused',
     ...(step !== OPENED && { stoppedAt: STEPS[step] }),
-    reason: reasonAt(step, fit, card, card ? onFile(engine.number!)! : [], atMs, passing),
+    reason: `${reasonAt(step, fit, card, card ? onFile(engine.number!)! : [], atMs, passing)}${alsoFits(engine, bits, onFile)}`,
     formatId: fit.format.id,
     values: fit.values,
     ...(credential && { credential: { id: credential.id, holder: credential.holder } }),
   };
+}
+
+/** What the read says under other formats that it fits in full as well: it may be another card than the one decided on. */
+function alsoFits(engine: Engine, bits: Bits, onFile: Lookup): string {
+  return engine
+    .meanings(bits.words, bits.length)
+    .filter(({ number, facility }) => number !== engine.number || facility !== engine.facility)
+    .map((meaning) => {
+      const { format, number, facility } = meaning;
+      const name = engine.formats.find(({ id }) => id === format)!.name;
+      const says = facility === undefined ? `number ${number}` : `number ${number}, facility code ${facility}`;
+      const [card] = engine.cardsOf(meaning, onFile);
+      const whose = card
+        ? `, on file${card.credential.holder ? ` for ${card.credential.holder}` : ''}`
+        : ', not on file';
+      return ` It also fits ${name}: ${says}${whose}.`;
+    })
+    .join('');
 }
 
 /** No format fits in full: none is of this length, or a check fails in each. */

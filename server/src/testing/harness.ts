@@ -8,7 +8,9 @@ import {
   addressOf,
   approvalApi,
   type Body,
+  type DryRunState,
   doorApi,
+  dryRunApi,
   formatApi,
   operatorApi,
   type Params,
@@ -240,6 +242,21 @@ export async function loadAndWait(person: Person, path: string): Promise<{ state
     ({ load }) => load.state !== 'running',
   );
   return load;
+}
+
+/** Has a controller accept some formats by a dry run, however many cards that refuses. */
+export async function acceptByDryRun(
+  person: Person,
+  site: string,
+  controller: string,
+  formats: string[],
+): Promise<DryRunState> {
+  const { id } = await person.ask(dryRunApi.start, { site }, { kind: 'accept', controller, formats });
+  const { result } = await eventually(
+    () => person.ask(dryRunApi.one, { site, id }),
+    ({ state }) => state !== 'running',
+  );
+  return person.ask(dryRunApi.apply, { site, id }, { refuses: result!.cards['newly refused'] });
 }
 
 const PATIENCE_MS = 60_000;

@@ -53,6 +53,7 @@ export const card = (number: number, more: Partial<Card> = {}): Card => ({
   revision: 1,
   bits: null,
   groups: [],
+  opens: { doors: [], asOther: [], unknownAt: [] },
   loaded: { in: 0, of: 1 },
   ...more,
 });

@@ -29,6 +29,25 @@ async function checkNobodyRefused(
     );
 }
 
+/** Two formats of one length may take a card for two people's: whom for whom is shown first. */
+function checkLengths(
+  bits: ReadonlyMap<string, number>,
+  wanted: readonly string[],
+  added: readonly string[],
+  controllerId: string,
+): void {
+  for (const id of added) {
+    const other = wanted.find((one) => one !== id && bits.get(one) === bits.get(id));
+    if (other === undefined) continue;
+    throw conflict(
+      'dry-run-first',
+      `${id} has ${bits.get(id)} bits like ${other}: a card of one may be taken for a card of the other.`,
+      `Make a dry run of the change {"kind":"accept","controller":"${controllerId}",…} and save that.`,
+      'formats',
+    );
+  }
+}
+
 /**
  * Sets what a controller is to accept; it reaches the controller with the next load. `counts` are those of the dry run
  * that showed it. Gives the jobs that mark its cards, to be begun once this is committed.
@@ -41,7 +60,7 @@ export async function setAccepted(
   counts?: unknown,
 ): Promise<JobRow[]> {
   const wanted = [...new Set(formats)].sort();
-  const adopted = new Set((await adoptedFormats(tx, siteId)).map((f) => f.format.id));
+  const adopted = new Map((await adoptedFormats(tx, siteId)).map(({ format }) => [format.id, format.bits]));
   const foreign = wanted.find((id) => !adopted.has(id));
   if (foreign !== undefined)
     throw invalid('formats', `The site has not adopted the format "${foreign}".`, 'Adopt it under Formats first.');
@@ -56,10 +75,11 @@ export async function setAccepted(
   if (before.join() === wanted.join()) return [];
   const gone = before.filter((id) => !wanted.includes(id));
   if (counts === undefined) await checkNobodyRefused(tx, siteId, controllerId, gone);
+  const added = wanted.filter((id) => !before.includes(id));
+  if (counts === undefined) checkLengths(adopted, wanted, added, controllerId);
   if (gone.length > 0)
     await tx.delete(controllerFormatTable).where(and(own, inArray(controllerFormatTable.formatId, gone)));
   for (const formatId of gone) await noteGone(tx, controllerId, formatId);
-  const added = wanted.filter((id) => !before.includes(id));
   for (const formatId of added) {
     await tx.insert(controllerFormatTable).values({ controllerId, formatId });
     await noteFormat(tx, siteId, formatId);

@@ -5,6 +5,7 @@ export { LOAD } from './carrying.ts';
 export { credentialFrom } from './credential.ts';
 export { eventRoutes, eventsOf } from './events.ts';
 export { fillItems } from './fillItems.ts';
+export { type Opens, opensOf } from './held.ts';
 export { addController, controllerIds, giveUpCards, MARKING, noteCards, noteController, noteFormat } from './items.ts';
 export { carryLoad } from './load.ts';
 export { AT_ONCE, carryMarking, mark } from './marking.ts';

@@ -120,7 +120,7 @@ export async function noteSent(
         sentPiece: piece,
         sent: revision,
         sentHash: hash,
-        sentContent: item.startsWith('card ') ? null : text,
+        sentContent: text,
       })),
     )
     .onDuplicateKeyUpdate({

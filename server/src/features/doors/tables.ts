@@ -41,7 +41,7 @@ export const controllerItemTable = mysqlTable(
     loaded: int('loaded'),
     /** The hash of the item as it is loaded. */
     hash: varchar('hash', { length: 64 }),
-    /** What is loaded, of all but cards. */
+    /** What is loaded, as the controller has it; null where it was loaded before this was kept, or not by Raw Bits. */
     content: longtext('content'),
     /** The load that has sent it, until it takes force, with the number of the piece, the revision and what was sent. */
     sentBy: id('sent_by'),

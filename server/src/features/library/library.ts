@@ -101,7 +101,7 @@ async function insertVersionRow(
 }
 
 /**
- * Saves a new version; the one that it was made from must still be the newest. Gives its number. Throws a conflict that
+ * Saves a new version; the one that it was made from must still be the newest. Gives its number. A retired format stays retired. Throws a conflict that
  * tells who was first, and when the version that it would be is the same as the newest.
  */
 export async function insertVersion(
@@ -126,7 +126,7 @@ export async function insertVersion(
     );
   const version = row.currentVersion + 1;
   await insertVersionRow(tx, format, version, createdBy, reason, new Date());
-  await tx.update(formatTable).set({ currentVersion: version, retiredAt: null }).where(eq(formatTable.id, format.id));
+  await tx.update(formatTable).set({ currentVersion: version }).where(eq(formatTable.id, format.id));
   return version;
 }
 

@@ -8,7 +8,7 @@ import { handle } from '../../platform/http/app.ts';
 import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
 import { bitsOf, boxOf, boxTable, cardholderTable, cardTable, countCards, noteChanges } from '../cards/index.ts';
-import { acceptedBy, checkMoved, controllerItemTable, giveUpCards, noteCards } from '../doors/index.ts';
+import { acceptedBy, checkMoved, controllerItemTable, giveUpCards, noteCards, opensOf } from '../doors/index.ts';
 import { groupsIn } from '../rights/index.ts';
 import { corrected, history, takeBack } from './correct.ts';
 import { adoptedFormat, type Called, canonicalCard, checkRevision, nameOf } from './onFile.ts';
@@ -58,6 +58,12 @@ async function describeAll(db: Queryable, siteId: string, rows: readonly Row[]):
     db,
     rows.map(({ card }) => card.groupSetId),
   );
+  const opens = await opensOf(
+    db,
+    siteId,
+    rows.map(({ card }) => card),
+    Date.now(),
+  );
   return rows.map(({ card, holder, box }) => ({
     id: card.id,
     formatId: card.formatId,
@@ -74,6 +80,7 @@ async function describeAll(db: Queryable, siteId: string, rows: readonly Row[]):
     bits: card.bits,
     groups: card.groupSetId === null ? [] : (groups.get(card.groupSetId) ?? []),
     loaded: loaded(card),
+    opens: opens.get(card.id)!,
   }));
 }
 

@@ -3,19 +3,10 @@ import type { ColumnDef } from '@tanstack/react-table';
 import { useMemo } from 'react';
 import { Link } from 'react-router';
 import { CodeName } from '../../parts/facility/CodeName.tsx';
+import { isAlarming, opensWords } from '../../parts/opens/opens.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { type CellMeta, DataTable } from '../../platform/table/DataTable.tsx';
 import { lastDayBefore } from '../../platform/words/siteDays.ts';
-
-/** Whether the doors have the card as it is on file, in words. */
-export function loadedWords({ state, loaded }: Card): string {
-  if (state === 'in stock') return 'opens nothing';
-  if (loaded.of === 0) return 'no controller accepts its format';
-  if (loaded.in === loaded.of) return loaded.of === 1 ? 'loaded' : `loaded in all ${loaded.of}`;
-  return loaded.in === 0 ? 'not loaded' : `loaded in ${loaded.in} of ${loaded.of}`;
-}
-
-export const isWaiting = ({ state, loaded }: Card): boolean => state !== 'in stock' && loaded.in < loaded.of;
 
 const ENDED = ['suspended', 'lost', 'expired', 'withdrawn'];
 const styled = (className: string | ((card: Card) => string)): CellMeta<Card> => ({
@@ -81,8 +72,8 @@ const columnsOf = (site: string, zone: string, isNarrow: boolean, foundBy: Found
   },
   {
     header: 'at the doors',
-    cell: ({ row }) => loadedWords(row.original),
-    meta: styled((card) => (isWaiting(card) ? 'text-signal' : 'text-ink-2')),
+    cell: ({ row }) => opensWords(row.original),
+    meta: styled((card) => (isAlarming(card) ? 'text-signal' : 'text-ink-2')),
   },
 ];
 

@@ -3,10 +3,12 @@
 import { type Card, cardChangeSchema } from '@rawbits/api';
 import { CARD_STATES, type CardState } from '@rawbits/core/access';
 import { Bits } from '@rawbits/core/bits';
+import { useState } from 'react';
 import { type UseFormReturn, useWatch } from 'react-hook-form';
 import { Link } from 'react-router';
 import { CopyButton } from '../../parts/copy/CopyButton.tsx';
 import { CodeName } from '../../parts/facility/CodeName.tsx';
+import { isAlarming, isStopped, isWaiting, opensWords, otherWords } from '../../parts/opens/opens.ts';
 import { MiniTape } from '../../parts/tape/MiniTape.tsx';
 import { DraftNote, Theirs } from '../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../platform/drafts/useKeptForm.ts';
@@ -14,14 +16,17 @@ import { useChangeCardMutation } from '../../platform/endpoints/cards.ts';
 import { checkedAs } from '../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
+import { said } from '../../platform/frame/slice.ts';
 import { useSite } from '../../platform/site/useSite.ts';
+import { useAppDispatch } from '../../platform/state/hooks.ts';
 import { beginningOf, dayOf, endOf, lastDayBefore, zoneHint } from '../../platform/words/siteDays.ts';
 import { CardHistory } from './CardHistory.tsx';
-import { isWaiting, loadedWords } from './CardTable.tsx';
 import { Correct } from './Correct.tsx';
 import { Groups } from './Groups.tsx';
 import { HolderField } from './HolderField.tsx';
+import { LoadToo } from './LoadToo.tsx';
 import { Replace } from './Replace.tsx';
+import { useLoadFor } from './useLoadFor.ts';
 
 interface Typed {
   holderId: string;
@@ -64,8 +69,17 @@ export function OneCard({ card }: { card: Card }) {
     })),
     defaultValues: typedOf(card, zone),
   });
+  const state = useWatch({ control: form.control, name: 'state' });
+  const [chosen, setChosen] = useState<boolean>();
+  const changesDoors = state !== card.state && isStopped(state) !== isStopped(card.state);
+  const loads = changesDoors && may('load doors') && (chosen ?? isStopped(state));
+  const loadFor = useLoadFor();
+  const dispatch = useAppDispatch();
   const submit = form.handleSubmit(async (body) => {
-    if ((await change({ site: id, id: card.id, change: body })).data) draft.forget();
+    if (!(await change({ site: id, id: card.id, change: body })).data) return;
+    draft.forget();
+    setChosen(undefined);
+    if (loads) dispatch(said(`Card ${card.number} is ${body.state}; ${await loadFor([card.formatId])}`));
   });
   return (
     <section className="panel flex min-h-0 flex-col gap-3 overflow-auto p-4" aria-label="One card">
@@ -80,6 +94,17 @@ export function OneCard({ card }: { card: Card }) {
           ]}
         />
         <Fields form={form} card={card} />
+        {changesDoors && may('load doors') && (
+          <LoadToo
+            checked={loads}
+            onChange={setChosen}
+            why={
+              isStopped(state)
+                ? 'until then it opens the doors that it opens today'
+                : 'until then it opens nothing that it does not open today'
+            }
+          />
+        )}
         <FailureNote failure={error} />
         <div className="flex gap-2">
           {may('keep cards') && (
@@ -120,18 +145,24 @@ function Head({ card }: { card: Card }) {
           Card {card.facility !== null && <span className="font-mono text-secondary">{card.facility}/</span>}
           <span className="font-mono">{card.number}</span> <CodeName code={card.facility} format={card.formatId} />
         </h2>
-        <p className={isWaiting(card) ? 'text-signal' : 'text-ink-2'}>
-          {loadedWords(card)}
+        <p className={isAlarming(card) ? 'text-signal' : 'text-ink-2'} data-testid="opens">
+          {opensWords(card)}
+          {card.opens.doors.length > 0 && `: ${card.opens.doors.map(({ name }) => name).join(', ')}`}
           {isWaiting(card) && may('load doors') && (
             <>
-              {': '}
+              {'. '}
               <Link to={`/${id}/doors`} className="underline">
-                load the doors
+                Load the controllers
               </Link>
             </>
           )}
         </p>
       </div>
+      {otherWords(card).length > 0 && (
+        <p className="text-signal" role="note">
+          Its bits also fit another card, whatever the state of this one: they open {otherWords(card).join('; ')}.
+        </p>
+      )}
       {card.box && (
         <p className="text-ink-2">
           of the box{' '}

@@ -8,6 +8,8 @@ import { Field } from '../../platform/forms/Field.tsx';
 import { said } from '../../platform/frame/slice.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch, useAppSelector } from '../../platform/state/hooks.ts';
+import { LoadToo } from './LoadToo.tsx';
+import { useLoadFor } from './useLoadFor.ts';
 
 export function Replace({ card }: { card: Card }) {
   const [isOpen, setOpen] = useState(false);
@@ -42,7 +44,9 @@ function useInStock(typed: string): { found: Card | undefined; isRead: boolean }
 }
 
 function Replacing({ card, onDone }: { card: Card; onDone: () => void }) {
-  const { id: site } = useSite();
+  const { id: site, may } = useSite();
+  const [loads, setLoads] = useState(may('load doors'));
+  const loadFor = useLoadFor();
   const navigate = useNavigate();
   const dispatch = useAppDispatch();
   const [state, setState] = useState<(typeof ENDED_STATES)[number]>('lost');
@@ -56,14 +60,15 @@ function Replacing({ card, onDone }: { card: Card; onDone: () => void }) {
     const by = { id: found.id, revision: found.revision };
     const { data } = await replace({ site, id: card.id, replacement: { revision: card.revision, state, reason, by } });
     if (!data) return;
-    dispatch(said(`Card ${data.number} takes the place of ${card.number}; load the doors to let it in`));
+    const done = loads ? await loadFor([card.formatId, data.formatId]) : 'load the controllers for it to take effect';
+    dispatch(said(`Card ${data.number} replaces ${card.number}; ${done}`));
     void navigate(`/${site}/stock/${data.id}`);
   };
   return (
     <form onSubmit={submit} className="grid grid-cols-2 gap-3 border-t border-faint pt-3" aria-label="Replace the card">
       <p className="col-span-2">
-        A card from stock takes over {card.holder!.name} and the days; this one stops at the same moment. Hold the new
-        one to a reader, or type its number.
+        A card from stock takes over {card.holder!.name} and the days. At each door this one stops, and the new one
+        opens, when its controller is loaded. Hold the new card to a reader, or type its number.
       </p>
       <Field label="This one is">
         {(props) => (
@@ -117,6 +122,11 @@ function Replacing({ card, onDone }: { card: Card; onDone: () => void }) {
           <span className="text-ink-2">No card is chosen yet.</span>
         )}
       </p>
+      {may('load doors') && (
+        <div className="col-span-2">
+          <LoadToo checked={loads} onChange={setLoads} why="until then the doors open as they do today" />
+        </div>
+      )}
       <div className="col-span-2">
         <FailureNote failure={error} />
       </div>

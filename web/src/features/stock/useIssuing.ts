@@ -3,6 +3,7 @@ import { newCardSchema } from '@rawbits/api';
 import { useDeferredValue, useEffect, useMemo } from 'react';
 import { useWatch } from 'react-hook-form';
 import { useNavigate } from 'react-router';
+import { opensWords } from '../../parts/opens/opens.ts';
 import { keepDraft } from '../../platform/drafts/store.ts';
 import { useDraftKey } from '../../platform/drafts/useDraft.ts';
 import { useKeptForm } from '../../platform/drafts/useKeptForm.ts';
@@ -111,7 +112,9 @@ export function useIssuing(held: Held | undefined, formatId: string | null) {
       : await addCard({ site, card });
     if (!data) return;
     draft.forget();
-    dispatch(said(`Card ${data.number} is ${inStock ? data.state : 'on file'}; load the doors to let it in`));
+    dispatch(
+      said(`Card ${data.number} is ${inStock ? data.state : 'on file'}; ${opensWords(data)}, load the controllers`),
+    );
     void navigate(`/${site}/stock/${data.id}`);
   });
   const error = adding.error ?? changing.error;

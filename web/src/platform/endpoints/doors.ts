@@ -53,6 +53,7 @@ export const {
   useControllersQuery,
   useReadersQuery,
   useSetAcceptedMutation,
+  useLazyControllersQuery,
   useLoadMutation,
   useEventsQuery,
 } = doorApi;

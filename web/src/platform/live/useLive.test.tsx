@@ -51,6 +51,7 @@ const card = (id: string, printed = ''): Card => ({
   bits: null,
   groups: [],
   loaded: { in: 0, of: 0 },
+  opens: { doors: [], asOther: [], unknownAt: [] },
 });
 const read = (id: string): Read => ({
   id,

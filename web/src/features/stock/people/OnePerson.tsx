@@ -1,6 +1,7 @@
 /** One cardholder: what is kept of them, their cards, where and when they may pass. */
 import { changedCardholderSchema, type OneCardholder } from '@rawbits/api';
 import { Link } from 'react-router';
+import { isAlarming, opensWords } from '../../../parts/opens/opens.ts';
 import { DraftNote, Theirs } from '../../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
 import { useCardsInfiniteQuery } from '../../../platform/endpoints/cards.ts';
@@ -86,7 +87,9 @@ function Cards({ holder }: { holder: string }) {
             {card.facility !== null && `${card.facility}/`}
             {card.number}
           </Link>{' '}
-          <span className="text-ink-2">{card.state}</span>
+          <span className={isAlarming(card) ? 'text-signal' : 'text-ink-2'}>
+            {card.state}, {opensWords(card)}
+          </span>
         </li>
       ))}
     </ul>

@@ -29,6 +29,9 @@ export function PersonPasses({ person }: { person: OneCardholder }) {
         <h3 className="font-bold">May pass</h3>
         <MomentField moment={moment} />
       </div>
+      <p className="text-ink-2">
+        By the rights as they are saved, with an active card. What each card opens now is said beside it above.
+      </p>
       <FailureNote failure={error} />
       {bands.length > 0 && (
         <Week
