@@ -1,8 +1,9 @@
 /** Controllers, their readers, and loading. */
 
+import { STEPS } from '@rawbits/core/access';
 import { waySchema } from '@rawbits/core/access/rights';
 import { z } from 'zod';
-import { idSchema, instant, name } from './parts.ts';
+import { bitsSchema, idSchema, instant, name } from './parts.ts';
 import { route } from './route.ts';
 
 export const loadSchema = z.object({
@@ -79,7 +80,28 @@ export const newReaderSchema = z.strictObject({
   way: waySchema.default('in'),
 });
 
+/** What would be decided on some bits at a reader now, by what its controller holds. */
+export const decisionNowSchema = z.object({
+  reader: z.object({ id: idSchema, name }),
+  door: z.object({ id: idSchema, name }),
+  controller: z.object({ id: idSchema, name }),
+  outcome: z.enum(['opened', 'refused']),
+  stoppedAt: z.enum(STEPS).nullable(),
+  reason: z.string(),
+});
+export type DecisionNow = z.infer<typeof decisionNowSchema>;
+
 export const doorApi = {
+  decideNow: route({
+    method: 'get',
+    path: '/sites/{site}/decisions',
+    summary:
+      'What each door would decide on some bits now, by what its controller was loaded with; of controllers that were',
+    needs: 'see the site',
+    query: z.object({ bits: bitsSchema }),
+    answers: z.array(decisionNowSchema),
+  }),
+
   list: route({
     method: 'get',
     path: '/sites/{site}/controllers',

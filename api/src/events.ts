@@ -8,6 +8,16 @@ import { doorStepSchema } from './wire.ts';
 /** Where a presentation can stop: at the chip, before anything went over the line, or at a step of the controller. */
 export const STOPS = ['chip', ...STEPS] as const;
 
+/** What a controller decided on a read, when it came. */
+export const readDecisionSchema = z.object({
+  at: instant,
+  outcome: z.enum(['opened', 'refused']),
+  stoppedAt: z.enum(STOPS).nullable(),
+  reason: z.string(),
+  /** What Raw Bits knew beyond what the controller knew. */
+  advice: z.string().nullable(),
+});
+
 export const eventSchema = z.object({
   id: idSchema,
   at: instant,

@@ -2,6 +2,7 @@
 
 import { MOST_LINES } from '@rawbits/core/intake';
 import { z } from 'zod';
+import { readDecisionSchema } from './events.ts';
 import { bitsSchema, idSchema, instant, name } from './parts.ts';
 import { route } from './route.ts';
 
@@ -12,6 +13,8 @@ export const readSchema = z.object({
   source: z.enum(['reader', 'paste']),
   notation: z.string().nullable(),
   reader: z.object({ id: idSchema, name }).nullable(),
+  /** What was decided on it at its door; null of what was pasted, or read where no door is. */
+  decision: readDecisionSchema.nullable(),
 });
 
 export type Read = z.infer<typeof readSchema>;

@@ -27,6 +27,7 @@ beforeEach(() => {
       source: 'paste' as const,
       notation: 'binary digits',
       reader: null,
+      decision: null,
     }));
   const answering = fetch;
   vi.stubGlobal('fetch', (url: string, init?: RequestInit) =>

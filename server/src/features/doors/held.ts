@@ -2,12 +2,14 @@
  * What the controllers of a site hold, as far as some cards concern it: which doors the bits of a card open at some hour, and as
  * which card on file. It goes by what was loaded, never by what is only saved.
  */
+import type { DecisionNow } from '@rawbits/api';
 import {
   CALENDAR,
   type Credential,
   canonicalJson,
   cardKey,
   credentialSchema,
+  decideBy,
   Engine,
   FACILITY_COMPARED,
   lookupIn,
@@ -20,12 +22,13 @@ import {
   type Carrier,
   type GuardedDoor,
   openedBy,
+  passages,
   type Way,
 } from '@rawbits/core/access/rights';
 import { ALWAYS, type Schedule } from '@rawbits/core/access/schedule';
 import { Bits } from '@rawbits/core/bits';
 import { type Format, formatSchema } from '@rawbits/core/format';
-import { and, eq, inArray, isNotNull, like, notLike } from 'drizzle-orm';
+import { and, asc, eq, inArray, isNotNull, like, notLike } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import { chunks } from '../../platform/lists/lists.ts';
 import { cardTable } from '../cards/index.ts';
@@ -44,6 +47,8 @@ export interface Opens {
 /** All that a controller holds but its cards: it stays what it is while the digest does. */
 interface Frame {
   engine: Engine;
+  /** What holds at a reader at an instant. */
+  passing: ReturnType<typeof passages>;
   doors: Map<string, GuardedDoor>;
   groups: Map<string, AccessGroup>;
   schedules: Map<string, Schedule>;
@@ -97,13 +102,20 @@ function frameFrom(rows: readonly { item: string; content: string | null }[]): F
   const compares = rows.find(({ item }) => item === FACILITY_COMPARED)?.content !== 'false';
   const formats = of<unknown>('format ').map((format): Format => formatSchema.parse(format));
   const byId = <T extends { id: string }>(all: readonly T[]) => new Map(all.map((one) => [one.id, one]));
-  const hasCalendar = of<Calendar>(CALENDAR).length > 0;
+  const calendar = of<Calendar>(CALENDAR)[0];
+  const guarding = {
+    doors: of<GuardedDoor>('door '),
+    groups: of<AccessGroup>('group '),
+    schedules: of<Schedule>('schedule '),
+    calendar,
+  };
   return {
     engine: new Engine(formats, compares),
-    doors: byId(of<GuardedDoor>('door ')),
-    groups: byId(of<AccessGroup>('group ')),
+    passing: passages(guarding),
+    doors: byId(guarding.doors),
+    groups: byId(guarding.groups),
     // Without a calendar no schedule holds.
-    schedules: hasCalendar ? byId([ALWAYS, ...of<Schedule>('schedule ')]) : new Map(),
+    schedules: calendar ? byId([ALWAYS, ...guarding.schedules]) : new Map(),
   };
 }
 
@@ -175,6 +187,74 @@ async function heldOf(db: Queryable, controllers: readonly ControllerRow[], ids:
   return held;
 }
 
+interface Concerned {
+  id?: string;
+  bits: Bits | undefined;
+}
+
+/** What controllers hold as far as some cards and reads concern it, and the readers at their doors. */
+async function memoriesOf(
+  db: Queryable,
+  siteId: string,
+  controllers: readonly ControllerRow[],
+  reads: readonly Concerned[],
+) {
+  const framed = await framesOf(db, controllers);
+  const numbers = new Set<string>();
+  for (const { engine } of framed.values())
+    for (const { bits } of reads) if (bits) for (const n of engine.numbersOf(bits.words, bits.length)) numbers.add(n);
+  const ids = new Set(reads.flatMap(({ id }) => id ?? []));
+  for (const some of chunks([...numbers], 500))
+    for (const { id } of await db
+      .select({ id: cardTable.id })
+      .from(cardTable)
+      .where(and(eq(cardTable.siteId, siteId), inArray(cardTable.number, some))))
+      ids.add(id);
+  const readers = await db
+    .select({
+      reader: readerTable.id,
+      readerName: readerTable.name,
+      device: readerTable.device,
+      controllerId: readerTable.controllerId,
+      id: doorTable.id,
+      name: doorTable.name,
+    })
+    .from(readerTable)
+    .innerJoin(doorTable, eq(doorTable.id, readerTable.doorId))
+    .where(eq(readerTable.siteId, siteId))
+    .orderBy(asc(doorTable.name), asc(readerTable.way));
+  return { framed, held: await heldOf(db, controllers, [...ids]), readers };
+}
+
+const loadedControllers = (db: Queryable, siteId: string) =>
+  db
+    .select()
+    .from(controllerTable)
+    .where(and(eq(controllerTable.siteId, siteId), isNotNull(controllerTable.loadedDigest)))
+    .orderBy(asc(controllerTable.name));
+
+/** What each reader at a door would decide on a read at an instant, by what its controller holds. Costs the site's controllers. */
+export async function decideAsLoaded(db: Queryable, siteId: string, bits: Bits, atMs: number): Promise<DecisionNow[]> {
+  const controllers = await loadedControllers(db, siteId);
+  if (controllers.length === 0) return [];
+  const { framed, held, readers } = await memoriesOf(db, siteId, controllers, [{ bits }]);
+  return readers.flatMap(({ reader, readerName, device, controllerId, id, name }) => {
+    const controller = controllers.find((one) => one.id === controllerId);
+    if (!controller) return [];
+    const { engine, passing } = framed.get(controller.id)!;
+    const cards = lookupIn([...held.get(controller.id)!.values()].flatMap((credential) => credential ?? []));
+    const { outcome, stoppedAt, reason } = decideBy(engine, bits, atMs, cards, passing(device, atMs));
+    return {
+      reader: { id: reader, name: readerName },
+      door: { id, name },
+      controller: { id: controller.id, name: controller.name },
+      outcome,
+      stoppedAt: stoppedAt ?? null,
+      reason,
+    };
+  });
+}
+
 function addDoor({ doors }: Opens, { id, name }: { id: string; name: string }): void {
   if (!doors.some((door) => door.id === id)) doors.push({ id, name });
 }
@@ -195,35 +275,10 @@ export async function opensOf(
   atMs: number,
 ): Promise<Map<string, Opens>> {
   const found = new Map<string, Opens>(cards.map(({ id }) => [id, { doors: [], asOther: [], unknownAt: [] }]));
-  const loaded = and(eq(controllerTable.siteId, siteId), isNotNull(controllerTable.loadedDigest));
-  const controllers = cards.length === 0 ? [] : await db.select().from(controllerTable).where(loaded);
+  const controllers = cards.length === 0 ? [] : await loadedControllers(db, siteId);
   if (controllers.length === 0) return found;
-  const framed = await framesOf(db, controllers);
   const reads = cards.map(({ id, bits }) => ({ id, bits: bits === null ? undefined : Bits.fromBinary(bits) }));
-  const numbers = new Set<string>();
-  for (const { engine } of framed.values())
-    for (const { bits } of reads) if (bits) for (const n of engine.numbersOf(bits.words, bits.length)) numbers.add(n);
-  const same = [];
-  for (const some of chunks([...numbers], 500))
-    same.push(
-      ...(await db
-        .select({ id: cardTable.id })
-        .from(cardTable)
-        .where(and(eq(cardTable.siteId, siteId), inArray(cardTable.number, some)))),
-    );
-  const ids = [...new Set([...cards.map(({ id }) => id), ...same.map(({ id }) => id)])];
-  const held = await heldOf(db, controllers, ids);
-  const readers = await db
-    .select({
-      device: readerTable.device,
-      controllerId: readerTable.controllerId,
-      id: doorTable.id,
-      name: doorTable.name,
-    })
-    .from(readerTable)
-    .innerJoin(doorTable, eq(doorTable.id, readerTable.doorId))
-    .where(eq(readerTable.siteId, siteId))
-    .orderBy(doorTable.name);
+  const { framed, held, readers } = await memoriesOf(db, siteId, controllers, reads);
   for (const controller of controllers) {
     const frame = framed.get(controller.id)!;
     const here = held.get(controller.id)!;

@@ -1,10 +1,10 @@
 /** What is said of a card and the doors is what the controllers hold, not what is only saved. */
-import { accessApi, type Card, cardApi, cardholderApi, doorApi, formatApi } from '@rawbits/api';
+import { accessApi, type Card, cardApi, cardholderApi, doorApi, formatApi, rigApi } from '@rawbits/api';
 import { catalogued } from '@rawbits/core/catalogue';
 import { encode } from '@rawbits/core/codec';
 import { eq } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { acceptByDryRun, furnish, type House, loadAndWait, openHouse } from '../../testing/harness.ts';
+import { acceptByDryRun, eventually, furnish, type House, loadAndWait, openHouse } from '../../testing/harness.ts';
 import { controllerItemTable } from './index.ts';
 
 describe('which doors a card opens', () => {
@@ -69,6 +69,52 @@ describe('which doors a card opens', () => {
       .where(eq(controllerItemTable.item, `card ${card.id}`));
     expect((await one(card.id)).opens).toMatchObject({ doors: [{ name: 'Shed door' }], unknownAt: [] });
     expect((await change(card.id, { state: 'lost' })).opens).toMatchObject({ doors: [], unknownAt: ['Shed'] });
+  });
+
+  it('a read carries what was decided on it; what would be decided now goes by what is loaded', async () => {
+    const card = await enter('350', 'Isak');
+    const { administrator } = house;
+    const bits = card.bits!;
+    await administrator.ask(
+      rigApi.setUp,
+      { site },
+      {
+        cards: [{ id: 'mine', shape: 'card', printed: '350', look: '', bits }],
+        readers: [
+          { id: 'door', controller: 'shed' },
+          { id: 'pad', controller: null },
+        ],
+        controllers: [{ id: 'shed' }],
+      },
+    );
+    const newest = async () => (await administrator.do('GET', `/sites/${site}/reads`))[0];
+    const read = async (reader: string) => {
+      const { id } = house.rig.present('mine', reader);
+      return eventually(newest, (one) => one?.id === `r-${id}`);
+    };
+    const now = () =>
+      administrator.do<{ outcome: string; reason: string }[]>('GET', `/sites/${site}/decisions?bits=${bits}`);
+    expect(await now()).toMatchObject([{ door: { name: 'Shed door' }, outcome: 'refused', stoppedAt: 'number' }]);
+    const refused = await read('door');
+    expect(refused.decision).toMatchObject({
+      outcome: 'refused',
+      stoppedAt: 'number',
+      advice: expect.stringContaining('load Shed'),
+    });
+    await load();
+    expect(await now()).toMatchObject([
+      { outcome: 'opened', reason: 'Number 350, facility code 58, is on file and active.' },
+    ]);
+    // What was decided stays what it was.
+    expect((await newest()).decision).toEqual(refused.decision);
+    expect((await read('door')).decision).toMatchObject({ outcome: 'opened', stoppedAt: null });
+    expect((await read('pad')).decision).toBeNull();
+    await change(card.id, { state: 'lost' });
+    expect(await now()).toMatchObject([{ outcome: 'opened' }]);
+    await load();
+    expect(await now()).toMatchObject([
+      { outcome: 'refused', stoppedAt: 'state', reason: 'The card is lost, not active.' },
+    ]);
   });
 
   it('only those that its groups let through at some hour', async () => {

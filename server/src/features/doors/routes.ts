@@ -1,6 +1,7 @@
 /** Doors: controllers with what they should have and what they have, their readers, loading. */
 
 import { doorApi, type Reader } from '@rawbits/api';
+import { Bits } from '@rawbits/core/bits';
 import { asc, eq } from 'drizzle-orm';
 import { isDuplicate } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
@@ -9,6 +10,7 @@ import { change } from '../../platform/trail/change.ts';
 import { takeTurn } from '../rights/index.ts';
 import { setAccepted } from './accept.ts';
 import { describeControllers } from './describe.ts';
+import { decideAsLoaded } from './held.ts';
 import { addController } from './items.ts';
 import { cancelLoad, startLoad } from './load.ts';
 import { notePassing } from './passing.ts';
@@ -78,4 +80,8 @@ const newReader = handle(doorApi.addReader, async ({ app, operator, site, body }
   }
 });
 
-export const doorRoutes = [list, one, add, setFormats, load, stopLoad, readers, newReader];
+const decideNow = handle(doorApi.decideNow, ({ app, site, query }) =>
+  decideAsLoaded(app.db, site, Bits.fromBinary(query.bits), Date.now()),
+);
+
+export const doorRoutes = [list, decideNow, one, add, setFormats, load, stopLoad, readers, newReader];

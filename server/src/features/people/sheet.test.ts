@@ -66,7 +66,10 @@ describe('a sheet of people', () => {
         ],
       },
     ]);
-    expect(told.rights.gains.map(({ door: name, people }) => [name, people])).toContainEqual([door.name, 2]);
+    expect(told.rights.gains.map(({ door: name, people, later }) => [name, people + later])).toContainEqual([
+      door.name,
+      2,
+    ]);
     // Nothing was written by looking.
     expect((await out()).map(({ name }) => name)).toEqual(['Åse Vik']);
     expect((await enter(sheet, told)).body).toEqual({ fresh: 2, changed: 1 });

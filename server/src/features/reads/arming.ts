@@ -8,25 +8,26 @@ import type { Queryable } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
 import { conflict, notFound } from '../../platform/problem/problem.ts';
 import { change, type Record } from '../../platform/trail/change.ts';
-import { readerTable } from '../doors/index.ts';
-import { describeRead } from './describe.ts';
+import { eventTable, readerTable } from '../doors/index.ts';
+import { describeRead, ofRead } from './describe.ts';
 import { armedReaderTable, readTable } from './tables.ts';
 
 async function armedAt(db: Queryable, siteId: string, operatorId: string): Promise<Armed[]> {
   const rows = await db
-    .select({ armed: armedReaderTable, reader: readerTable, read: readTable })
+    .select({ armed: armedReaderTable, reader: readerTable, read: readTable, event: eventTable })
     .from(armedReaderTable)
     .innerJoin(readerTable, eq(readerTable.id, armedReaderTable.readerId))
     .leftJoin(readTable, eq(readTable.id, armedReaderTable.readId))
+    .leftJoin(eventTable, ofRead)
     .where(and(eq(armedReaderTable.siteId, siteId), gt(armedReaderTable.until, new Date())));
-  return rows.map(({ armed, reader, read }) => ({
+  return rows.map(({ armed, reader, read, event }) => ({
     readerId: reader.id,
     reader: reader.name,
     by: armed.operator,
     isMine: armed.operatorId === operatorId,
     until: armed.until.toISOString(),
     leftMs: Math.max(0, armed.until.getTime() - Date.now()),
-    read: read && describeRead({ read, reader }),
+    read: read && describeRead({ read, reader, event }),
   }));
 }
 

@@ -1,11 +1,25 @@
 /** A read as the API gives it. */
 import type { Read } from '@rawbits/api';
-import type { readerTable } from '../doors/index.ts';
-import type { readTable } from './tables.ts';
+import { and, eq, sql } from 'drizzle-orm';
+import { eventTable, type readerTable } from '../doors/index.ts';
+import { readTable } from './tables.ts';
 
-type Row = { read: typeof readTable.$inferSelect; reader: typeof readerTable.$inferSelect | null };
+type Event = typeof eventTable.$inferSelect;
+type Row = {
+  read: typeof readTable.$inferSelect;
+  reader: typeof readerTable.$inferSelect | null;
+  event: Decided | null;
+};
+/** What was decided on a read, as far as it concerns it. */
+type Decided = Pick<Event, 'at' | 'outcome' | 'stoppedAt' | 'reason' | 'advice'>;
 
-export function describeRead({ read, reader }: Row): Read {
+/** The event of a read: both are named after the presentation. */
+export const ofRead = and(
+  eq(eventTable.id, sql`concat('e-', substring(${readTable.id}, 3))`),
+  eq(eventTable.readId, readTable.id),
+);
+
+export function describeRead({ read, reader, event }: Row): Read {
   return {
     id: read.id,
     at: read.at.toISOString(),
@@ -13,5 +27,12 @@ export function describeRead({ read, reader }: Row): Read {
     source: read.source as Read['source'],
     notation: read.notation,
     reader: reader && { id: reader.id, name: reader.name },
+    decision: event && {
+      at: event.at.toISOString(),
+      outcome: event.outcome as 'opened' | 'refused',
+      stoppedAt: event.stoppedAt as NonNullable<Read['decision']>['stoppedAt'],
+      reason: event.reason,
+      advice: event.advice,
+    },
   };
 }

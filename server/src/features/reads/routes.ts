@@ -6,8 +6,8 @@ import { and, desc, eq, like, lt, or } from 'drizzle-orm';
 import { newId } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
 import { change } from '../../platform/trail/change.ts';
-import { readerTable } from '../doors/index.ts';
-import { describeRead } from './describe.ts';
+import { eventTable, readerTable } from '../doors/index.ts';
+import { describeRead, ofRead } from './describe.ts';
 import { readTable } from './tables.ts';
 
 const likely = (text: string): string => `%${text.replace(/[\\%_]/g, '\\$&')}%`;
@@ -23,9 +23,10 @@ const list = handle(readApi.list, async ({ app, site, query }) => {
       )
     : undefined;
   const rows = await app.db
-    .select({ read: readTable, reader: readerTable })
+    .select({ read: readTable, reader: readerTable, event: eventTable })
     .from(readTable)
     .leftJoin(readerTable, eq(readerTable.id, readTable.readerId))
+    .leftJoin(eventTable, ofRead)
     .where(and(eq(readTable.siteId, site), query.before ? lt(readTable.at, new Date(query.before)) : undefined, match))
     .orderBy(desc(readTable.at), desc(readTable.id))
     .limit(query.limit);
@@ -51,7 +52,7 @@ const add = handle(readApi.add, ({ app, operator, site, body }) =>
   change(app, operator, site, async (tx, record) => {
     const read = pasted(site, body, new Date());
     await tx.insert(readTable).values(read);
-    const described = describeRead({ read, reader: null });
+    const described = describeRead({ read, reader: null, event: null });
     record.trail({
       action: 'read pasted',
       subject: `read of ${read.length} bits`,
@@ -71,7 +72,7 @@ const addMany = handle(readApi.addMany, ({ app, operator, site, body }) =>
     for (let from = 0; from < length; from += A_STATEMENT)
       await tx.insert(readTable).values(reads.slice(from, from + A_STATEMENT));
     record.trail({ action: 'reads pasted', subject: `${length} reads`, after: { reads: length } });
-    for (const read of reads.slice(-TOLD)) record.announce('read', describeRead({ read, reader: null }));
+    for (const read of reads.slice(-TOLD)) record.announce('read', describeRead({ read, reader: null, event: null }));
     return { kept: length };
   }),
 );

@@ -169,25 +169,29 @@ async function keep(
     readerId: reader.id,
   };
   await tx.insert(readTable).values(read);
-  record.announce('read', describeRead({ read, reader }));
-  await fillArmed(tx, record, reader.id, read.id);
   const { decision } = entry;
-  if (!decision || reader.controllerId === null) return;
-  const advice = await adviceFor(tx, reader.controllerId, bits, read.at, reader.device, decision);
+  const { controllerId } = reader;
+  const decided = decision &&
+    controllerId !== null && {
+      at: read.at,
+      outcome: decision.outcome,
+      stoppedAt: decision.stoppedAt ?? null,
+      reason: decision.reason,
+      advice: await adviceFor(tx, controllerId, bits, read.at, reader.device, decision),
+    };
+  record.announce('read', describeRead({ read, reader, event: decided || null }));
+  await fillArmed(tx, record, reader.id, read.id);
+  if (!decision || !decided) return;
   await tx.insert(eventTable).values({
+    ...decided,
     id: ids.event,
     siteId: reader.siteId,
-    at: read.at,
     kind: 'presented',
-    controllerId: reader.controllerId,
+    controllerId,
     readerId: reader.id,
     readId: read.id,
     bits: entry.bits,
-    outcome: decision.outcome,
-    stoppedAt: decision.stoppedAt ?? null,
     formatId: decision.formatId ?? null,
-    reason: decision.reason,
-    advice,
     cardId: decision.credential?.id ?? null,
     holder: decision.credential?.holder ?? null,
     chip: entry.chip ?? null,

@@ -1,17 +1,19 @@
 /** The formats that fit, best first, each with its reason; and the likely next step. */
 
 import { Link } from 'react-router';
-import { formatChosen } from '../../parts/inHand/slice.ts';
+import { formatChosen, type ReadInHand } from '../../parts/inHand/slice.ts';
 import { useCardsInfiniteQuery } from '../../platform/endpoints/cards.ts';
 import { useControllersQuery } from '../../platform/endpoints/doors.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch, useAppSelector } from '../../platform/state/hooks.ts';
 import { counted } from '../../platform/words/words.ts';
 import { AcceptAtDoor } from './AcceptAtDoor.tsx';
+import { AtTheDoors } from './AtTheDoors.tsx';
 import { FitsTable } from './FitsTable.tsx';
-import { nextStep, type ReadView } from './view.ts';
+import { nextStep, type ReadView, verdictOf } from './view.ts';
 
-export function Fits({ view, bits }: { view: ReadView; bits: string }) {
+export function Fits({ view, inHand }: { view: ReadView; inHand: ReadInHand }) {
+  const { bits } = inHand;
   const { id, may } = useSite();
   const dispatch = useAppDispatch();
   const { chosen } = view;
@@ -41,7 +43,7 @@ export function Fits({ view, bits }: { view: ReadView; bits: string }) {
       {view.rows.length > 0 && (
         <FitsTable rows={view.rows} chosen={chosen} onChoose={(format) => dispatch(formatChosen(format))} />
       )}
-      <p data-testid="verdict">{view.sentence}</p>
+      <p data-testid="verdict">{verdictOf(view, card)}</p>
       {chosen && chosen.fit !== 'full' && <p className="text-signal">{chosen.reason}</p>}
       {chosen && (may('set up doors') || may('keep cards')) && (
         <div className="flex flex-wrap items-center gap-2">
@@ -64,6 +66,7 @@ export function Fits({ view, bits }: { view: ReadView; bits: string }) {
           <span className="text-ink-2">{next.words}</span>
         </div>
       )}
+      <AtTheDoors read={inHand} />
     </section>
   );
 }

@@ -69,7 +69,7 @@ export function ReadScreen() {
         <TapeOfRead binary={inHand.bits} view={view} windowIndex={windowIndex} order={order} countFrom={countFrom} />
       </section>
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,5fr)_minmax(0,4fr)_minmax(0,3fr)] gap-3 [grid-template-areas:'fits_print_history'] @max-[72rem]:grid-cols-[minmax(0,6fr)_minmax(0,5fr)] @max-[72rem]:grid-rows-[auto_minmax(10rem,1fr)] @max-[72rem]:[grid-template-areas:'fits_print'_'history_print'] @max-[44rem]:flex @max-[44rem]:flex-col">
-        <Fits view={view} bits={inHand.bits} />
+        <Fits view={view} inHand={inHand} />
         <div className="panel [grid-area:print] flex min-h-0 @max-[44rem]:order-first flex-col gap-3 overflow-auto p-3">
           <Printed view={view} />
           <WhatPrintTells inHand={inHand} printed={typed} view={view} />

@@ -1,4 +1,4 @@
-import type { Controller, SiteFormat } from '@rawbits/api';
+import type { Controller, DecisionNow, SiteFormat } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import { CATALOGUE, catalogued } from '@rawbits/core/catalogue';
 import { encode } from '@rawbits/core/codec';
@@ -6,7 +6,7 @@ import { printLayoutLine } from '@rawbits/core/format';
 import { intake } from '@rawbits/core/intake';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { borneOut, inOrder, nextStep, shownAt, viewOf } from './view.ts';
+import { borneOut, inOrder, nextStep, nowInWords, shownAt, verdictOf, viewOf } from './view.ts';
 
 const library: SiteFormat[] = CATALOGUE.map((format) => ({
   format,
@@ -75,6 +75,33 @@ describe('the likely next step', () => {
     expect(nextStep(told, controller([]), false).step).toBe('accept');
     expect(nextStep(told, controller(['37-16-19']), false).step).toBe('issue');
     expect(nextStep(told, controller(['37-16-19']), true).step).toBe('stock');
+  });
+});
+
+describe('what is said of a read and the doors', () => {
+  const card = { facility: '2214', number: '118406', holder: { id: 'h', name: 'Isak' } };
+  const used = library.map((one) => ({ ...one, adopted: one.format.id === '37-16-19' }));
+
+  it('of two formats that fit, the one in use and the card on file come first; a print parts them', () => {
+    const open = viewOf(boat, library, '', null);
+    expect(verdictOf(open)).toBe(open.sentence);
+    expect(open.sentence).toBe('2 formats fit in full: each of them is possible. Type what is printed on the card.');
+    const inUse = viewOf(boat, used, '', null);
+    const { name } = catalogued('37-16-19')!;
+    expect(verdictOf(inUse)).toContain(`One is in use here: ${name}.`);
+    expect(verdictOf(inUse, card)).toContain(`By ${name}, which is in use here, it is on file as 2214/118406, Isak.`);
+    const told = viewOf(boat, used, '118406', null);
+    expect(verdictOf(told, card)).toBe(told.sentence);
+  });
+
+  it('what the doors would do now is by what is loaded, door by door', () => {
+    const decision = (door: string, outcome: 'opened' | 'refused') =>
+      ({ door: { id: door, name: door }, outcome }) as DecisionNow;
+    expect(nowInWords([])).toBe('No door of this site has been loaded yet.');
+    expect(nowInWords([decision('Dock', 'refused')])).toBe('As the controllers are loaded now, Dock refuses it.');
+    expect(nowInWords([decision('Shed', 'opened'), decision('Shed', 'refused'), decision('Dock', 'refused')])).toBe(
+      'As the controllers are loaded now, it opens Shed, and not Dock.',
+    );
   });
 });
 

@@ -1,5 +1,5 @@
 /** What the Read screen says about a read, without a view: fits with the print, windows, the sentence, the next step. */
-import type { Controller, SiteFormat } from '@rawbits/api';
+import type { Card, Controller, DecisionNow, SiteFormat } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import { type FitOf, fitsOf } from '@rawbits/core/codec';
 import { type Failure, failureOf } from '@rawbits/core/failure';
@@ -117,7 +117,7 @@ function sentenceFor(bits: Bits, rows: FitRow[], formats: readonly SiteFormat[])
   if (full[0]!.print === undefined) {
     if (full.length === 1)
       return 'One format fits in full. What is printed on the card tells whether it is the right one.';
-    return `${full.length} formats fit in full: the bits alone cannot part them. Type what is printed on the card.`;
+    return `${full.length} formats fit in full: each of them is possible. Type what is printed on the card.`;
   }
   if (agreeing.length === 0)
     return 'The print agrees with none of them: another format, another card, or a mistyped print.';
@@ -143,6 +143,39 @@ function nothingFits(bits: Bits, formats: readonly SiteFormat[]): string {
   return `No format in the library has ${bits.length} bits. Read more of these cards, with their prints, to find out.`;
 }
 
+/** What is known of the card in hand beyond its bits: on file under the format that is chosen. */
+export type OnFile = Pick<Card, 'facility' | 'number' | 'holder'>;
+
+/** The sentence about the fits; where one of several is in use here, or the card is on file under it, that is said first. */
+export function verdictOf(
+  { rows, chosen, sentence }: Pick<ReadView, 'rows' | 'chosen' | 'sentence'>,
+  card?: OnFile,
+): string {
+  const full = rows.filter((row) => row.fit === 'full');
+  if (full.length < 2 || full[0]!.print !== undefined || chosen?.fit !== 'full') return sentence;
+  const inUse = full.filter((row) => row.adopted);
+  const many = `${full.length} formats fit in full.`;
+  const called =
+    card && `${card.facility ? `${card.facility}/` : ''}${card.number}${card.holder ? `, ${card.holder.name}` : ''}`;
+  if (card && chosen.adopted)
+    return `${many} By ${chosen.format.name}, which is in use here, it is on file as ${called}. Check it against the print.`;
+  if (inUse.length === 1)
+    return `${many} One is in use here: ${inUse[0]!.format.name}. The print tells whether it is the right one.`;
+  return sentence;
+}
+
+/** What the doors would do now, in a sentence a kind: `Now it opens Boat shed. It is refused at Gear store.` */
+export function nowInWords(decisions: readonly DecisionNow[]): string {
+  const doors = (outcome: DecisionNow['outcome']) => [
+    ...new Set(decisions.flatMap((one) => (one.outcome === outcome ? [one.door.name] : []))),
+  ];
+  const [opened, refused] = [doors('opened'), doors('refused').filter((door) => !doors('opened').includes(door))];
+  if (decisions.length === 0) return 'No door of this site has been loaded yet.';
+  if (opened.length === 0)
+    return `As the controllers are loaded now, ${refused.length === 1 ? `${refused[0]} refuses it` : `none of ${refused.length} doors opens`}.`;
+  return `As the controllers are loaded now, it opens ${opened.join(', ')}${refused.length === 0 ? '' : `, and not ${refused.join(', ')}`}.`;
+}
+
 export type NextStep = { step: 'accept' | 'issue' | 'stock' | 'present' | 'none'; words: string };
 
 /** The likely next step for the chosen fit: accept the format at a door, issue the card, or look it up. */
@@ -158,7 +191,6 @@ export function nextStep(
     return { step: 'none', words: 'First type what is printed on the card: it tells the formats apart.' };
   if (accepting.length === 0)
     return { step: 'accept', words: 'No controller of this site is to accept this format yet.' };
-  const names = accepting.map((c) => c.name).join(', ');
-  if (!onFile) return { step: 'issue', words: `Accepted at ${names}; the card is not on file.` };
-  return { step: 'stock', words: `Accepted at ${names}; the card is on file.` };
+  if (!onFile) return { step: 'issue', words: 'The card is not on file.' };
+  return { step: 'stock', words: 'The card is on file.' };
 }

@@ -105,8 +105,11 @@ describe('the read in hand', () => {
       source: 'reader',
       notation: null,
       reader: { id: 'd', name: 'Desk pad' },
+      decision: null,
     };
     expect(slice.inHandOf(read).from).toBe('Desk pad');
-    expect(slice.inHandOf({ ...read, reader: null, source: 'paste', notation: 'hex' }).from).toBe('pasted, hex');
+    expect(slice.inHandOf({ ...read, reader: null, decision: null, source: 'paste', notation: 'hex' }).from).toBe(
+      'pasted, hex',
+    );
   });
 });

@@ -21,6 +21,8 @@ export interface ReadInHand {
   id: string | null;
   /** Every reading of a pasted text; the first was taken. */
   readings: PastedReading[];
+  /** What was decided on it at its door; of one kept in this tab by an older page it is not known. */
+  decision?: Read['decision'];
 }
 
 export type TapeOrder = 'as sent' | 'bytes reversed' | 'bits reversed' | 'inverted';
@@ -78,6 +80,7 @@ export const inHandOf = (read: Read): ReadInHand => ({
   at: read.at,
   id: read.id,
   readings: [],
+  decision: read.decision,
 });
 
 /** Where a read came from, within a sentence. */

@@ -33,6 +33,10 @@ export const doorApi = api.injectEndpoints({
       query: ({ site, id, ...body }) => send(routes.setFormats, { site, id }, body),
       invalidatesTags: ['Controllers', 'Cards'],
     }),
+    decideNow: build.query<Answer<typeof routes.decideNow>, { site: string; bits: string }>({
+      query: ({ site, bits }) => ask(routes.decideNow, { site }, { bits }),
+      providesTags: ['Controllers', 'Cards'],
+    }),
     load: build.mutation<Answer<typeof routes.load>, OfController>({
       query: (controller) => ask(routes.load, controller),
     }),
@@ -51,6 +55,7 @@ export const {
   useAddReaderMutation,
   useCancelLoadMutation,
   useControllersQuery,
+  useDecideNowQuery,
   useReadersQuery,
   useSetAcceptedMutation,
   useLazyControllersQuery,

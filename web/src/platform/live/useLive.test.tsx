@@ -60,6 +60,7 @@ const read = (id: string): Read => ({
   source: 'paste',
   notation: null,
   reader: null,
+  decision: null,
 });
 
 const nothing = () => {};
