@@ -17,7 +17,8 @@ export const loadSchema = z.object({
 
 export type Load = z.infer<typeof loadSchema>;
 
-export const LOAD_STATES = ['current', 'changes waiting', 'never loaded', 'differs'] as const;
+/** `no answer`: nothing waits to be loaded, but what the controller holds cannot be asked. */
+export const LOAD_STATES = ['current', 'changes waiting', 'never loaded', 'differs', 'no answer'] as const;
 
 export const controllerSchema = z.object({
   id: idSchema,

@@ -4,7 +4,7 @@
  * what is known of the controller is then put right, and the next load mends it.
  */
 import { carried, EMPTY_DIGEST, PLACE_DIGITS, placeOf } from '@rawbits/core/access';
-import { and, asc, count, eq, gt, inArray, isNotNull, like, sql } from 'drizzle-orm';
+import { and, asc, count, eq, gt, inArray, isNotNull, isNull, like, sql } from 'drizzle-orm';
 import type { Devices } from '../../devices/devices.ts';
 import type { Database, Queryable } from '../../platform/database/index.ts';
 import type { TrailApp } from '../../platform/trail/app.ts';
@@ -63,8 +63,12 @@ async function differing(
       for (const [item, hash] of Object.entries(theirs.hashes)) if (ours.get(item) !== hash) found.set(item, hash);
       return;
     }
-    for (const digit of '0123456789abcdef')
-      if (ourDigest(known, prefix + digit) !== (theirs.digests[digit] ?? EMPTY_DIGEST)) await look(prefix + digit);
+    const other = [...'0123456789abcdef']
+      .filter((digit) => ourDigest(known, prefix + digit) !== (theirs.digests[digit] ?? EMPTY_DIGEST))
+      .map((digit) => prefix + digit);
+    // The places below one part are asked for together: one after another, thousands of them would take minutes.
+    if (prefix.length === PLACE_DIGITS - 1) await Promise.all(other.map(look));
+    else for (const part of other) await look(part);
   };
   await look('');
   return found;
@@ -92,9 +96,12 @@ export async function reconcile(
   deviceDigest: string,
 ): Promise<ControllerRow> {
   if (deviceDigest === (controller.loadedDigest ?? EMPTY_DIGEST)) return controller;
-  const found = await differing(devices, controller, await knownOf(app.db, controller.id));
+  // An empty device, new or reset, has nothing to be compared: it is loaded whole.
+  const isEmpty = deviceDigest === EMPTY_DIGEST;
+  const forgotten = isEmpty ? await forgetAll(app.db, controller.id) : 0;
+  const found = isEmpty ? undefined : await differing(devices, controller, await knownOf(app.db, controller.id));
   return change(app, who, controller.siteId, async (tx, record) => {
-    await putRight(tx, controller.id, found);
+    if (found) await putRight(tx, controller.id, found);
     const cards = await loadedCards(tx, controller.id);
     const fields = { loadedDigest: deviceDigest, loadedCards: cards };
     await tx.update(controllerTable).set(fields).where(eq(controllerTable.id, controller.id));
@@ -102,12 +109,38 @@ export async function reconcile(
       action: 'controller found changed',
       subject: `controller ${controller.name}`,
       before: { digest: controller.loadedDigest },
-      after: { digest: deviceDigest, items: found.size, first: [...found.keys()].slice(0, 20) },
+      after: found
+        ? { digest: deviceDigest, items: found.size, first: [...found.keys()].slice(0, 20) }
+        : { digest: deviceDigest, items: forgotten, isEmpty: true },
     });
     record.announce('controllers', { ids: [controller.id] });
     record.announce('cards');
     return { ...controller, ...fields };
   });
+}
+
+/** Notes that a controller holds nothing, page by page, however often it is begun; gives how many items it held. */
+async function forgetAll(db: Database, controllerId: string): Promise<number> {
+  const mine = eq(controllerItemTable.controllerId, controllerId);
+  let forgotten = 0;
+  for (;;) {
+    const page = await db
+      .select({ item: controllerItemTable.item })
+      .from(controllerItemTable)
+      .where(and(mine, isNotNull(controllerItemTable.loaded)))
+      .limit(PAGE);
+    if (page.length === 0) return forgotten;
+    const these = and(
+      mine,
+      inArray(
+        controllerItemTable.item,
+        page.map(({ item }) => item),
+      ),
+    );
+    await db.update(controllerItemTable).set({ loaded: null, hash: null, content: null }).where(these);
+    await db.delete(controllerItemTable).where(and(these, isNull(controllerItemTable.wanted)));
+    forgotten += page.length;
+  }
 }
 
 async function putRight(tx: Queryable, controllerId: string, found: ReadonlyMap<string, string | null>): Promise<void> {

@@ -5,7 +5,7 @@ import { CALENDAR, FACILITY_COMPARED, isAboutPassing } from '@rawbits/core/acces
 import { and, asc, desc, eq, inArray, sql } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
-import { isLost, type JobRow, jobTable } from '../../platform/jobs/index.ts';
+import { isSilent, type JobRow, jobTable } from '../../platform/jobs/index.ts';
 import { cardholderTable, cardsForDoors, cardTable } from '../cards/index.ts';
 import { formatVersionTable } from '../library/index.ts';
 import { acceptedBy } from './accepted.ts';
@@ -19,14 +19,14 @@ const SHOWN = 40;
 const COUNTED = 10_000;
 
 export function describeLoad(row: JobRow): Load {
-  const lost = isLost(row);
   return {
     id: row.id,
-    state: lost ? 'failed' : (row.state as Load['state']),
+    state: row.state as Load['state'],
     done: row.done,
     total: row.total,
-    message: lost
-      ? 'The server that loaded it stopped; another goes on with it as soon as the controller answers.'
+    // A busy server is silent, too: only one that takes the load over makes it another's.
+    message: isSilent(row)
+      ? 'Nothing was heard of this load for a while. If its server stopped, another continues it as soon as the controller answers.'
       : row.message,
     startedAt: row.startedAt.toISOString(),
   };
@@ -114,6 +114,9 @@ async function passingNames(
 export async function describeControllers(app: App, siteId: string, only?: string): Promise<Controller[]> {
   const { db } = app;
   const own = eq(controllerTable.siteId, siteId);
+  // A load may take force while this is asked: a digest is looked for among those of before and of after.
+  const before = await digestsOf(db, siteId);
+  const devices = (await app.devices.of(siteId))?.controllers;
   const controllers = await db
     .select()
     .from(controllerTable)
@@ -122,12 +125,11 @@ export async function describeControllers(app: App, siteId: string, only?: strin
   const readers = await db.select().from(readerTable).where(eq(readerTable.siteId, siteId)).orderBy(readerTable.name);
   const accepted = await acceptedBy(db, siteId);
   const cards = await cardsForDoors(db, siteId);
-  const devices = (await app.devices.of(siteId))?.controllers;
   return Promise.all(
     controllers.map(async (controller) => {
       const wantedFormats = accepted.get(controller.id) ?? [];
       return {
-        ...(await standingOf(db, controller, devices)),
+        ...(await standingOf(db, controller, devices, before.get(controller.id) ?? [])),
         id: controller.id,
         name: controller.name,
         device: controller.device,
@@ -143,22 +145,46 @@ export async function describeControllers(app: App, siteId: string, only?: strin
   );
 }
 
+const lastLoad = (db: Queryable, controllerId: string) =>
+  db
+    .select()
+    .from(jobTable)
+    .where(and(eq(jobTable.kind, LOAD), eq(jobTable.subject, controllerId)))
+    .orderBy(desc(jobTable.startedAt))
+    .limit(1);
+
+/** By controller, the digests that its device may have by what is known at this moment. */
+async function digestsOf(db: Queryable, siteId: string): Promise<Map<string, string[]>> {
+  const controllers = await db
+    .select({ id: controllerTable.id, digest: controllerTable.loadedDigest })
+    .from(controllerTable)
+    .where(eq(controllerTable.siteId, siteId));
+  const loads = await db
+    .select()
+    .from(jobTable)
+    .where(and(eq(jobTable.siteId, siteId), eq(jobTable.kind, LOAD), eq(jobTable.state, 'running')));
+  return new Map(
+    controllers.map(({ id, digest }) => [
+      id,
+      [digest ?? [], loads.flatMap((load) => (load.subject === id ? memoOf(load).digest : []))].flat(),
+    ]),
+  );
+}
+
 async function standingOf(
   db: Queryable,
   controller: ControllerRow,
   devices: readonly { id: string; digest: string }[] | undefined,
+  before: readonly string[],
 ): Promise<Pick<Controller, 'standing' | 'waiting' | 'waitingCount' | 'waitingMore' | 'load' | 'answers'>> {
-  const [load] = await db
-    .select()
-    .from(jobTable)
-    .where(and(eq(jobTable.kind, LOAD), eq(jobTable.subject, controller.id)))
-    .orderBy(desc(jobTable.startedAt))
-    .limit(1);
+  const [load] = await lastLoad(db, controller.id);
   const device = devices?.find((d) => d.id === controller.device);
   const waitingCount = await waitingUpTo(db, controller.id);
-  const expected = [controller.loadedDigest, load?.state === 'running' ? memoOf(load).digest : null];
+  const now = [controller.loadedDigest, load?.state === 'running' ? memoOf(load).digest : null];
+  const expected = [...before, ...now];
   const differs = device !== undefined && controller.loadedDigest !== null && !expected.includes(device.digest);
-  const loaded = differs ? 'differs' : waitingCount > 0 ? 'changes waiting' : 'current';
+  const isCurrent = device === undefined ? 'no answer' : 'current';
+  const loaded = differs ? 'differs' : waitingCount > 0 ? 'changes waiting' : isCurrent;
   return {
     standing: controller.loadedAt === null ? 'never loaded' : loaded,
     waiting: await waitingOf(db, controller.id),

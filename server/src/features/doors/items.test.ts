@@ -198,6 +198,68 @@ describe('a controller, item by item', () => {
     expect([...found.after.first].sort()).toEqual(['card many-3', 'card many-4', 'card stranger', 'facility compared']);
   });
 
+  it('a controller that was reset is loaded whole, without a question about what it holds', async () => {
+    device().changeByHand([...device().entries()].map(([key]) => [key, null]));
+    const rig = house.server.app.devices;
+    const { parts } = rig;
+    let asked = 0;
+    rig.parts = (...of) => {
+      asked++;
+      return parts.apply(rig, of);
+    };
+    expect((await ask('GET', shed)).standing).toBe('differs');
+    expect((await load()).state).toBe('done');
+    rig.parts = parts;
+    expect([asked, await ask('GET', shed)]).toMatchObject([0, { standing: 'current', waitingCount: 0 }]);
+    const found = (await ask('GET', '/trail')).find((e: { action: string }) => e.action === 'controller found changed');
+    expect(found.after).toMatchObject({ isEmpty: true, items: [...device().entries()].length });
+  });
+
+  it('while a load takes force it is never said to differ: what is known before and after the device was asked counts', async () => {
+    const { devices } = house.server.app;
+    const { of } = devices;
+    await ask('POST', '/cards', { ...ACTIVE, number: '77', holderId: holder });
+    // The device answers between the two looks at what is known: the whole load happens meanwhile, or just before.
+    for (const [before, after] of [
+      [true, false],
+      [false, true],
+    ]) {
+      await ask('POST', '/cards', { ...ACTIVE, number: before ? '78' : '79', holderId: holder });
+      devices.of = async (...asked) => {
+        devices.of = of;
+        if (before) await load();
+        const answer = await of.apply(devices, asked);
+        if (after) await load();
+        return answer;
+      };
+      expect((await ask('GET', shed)).standing).toBe('current');
+    }
+  });
+
+  it('a load of which nothing is heard is still under way, until another server has taken it over', async () => {
+    const rig = house.server.app.devices;
+    const { commitLoad } = rig;
+    let release = () => {};
+    const held = new Promise<void>((resolve) => {
+      release = resolve;
+    });
+    rig.commitLoad = async (...commit) => {
+      await held;
+      return commitLoad.apply(rig, commit);
+    };
+    await ask('POST', '/cards', { ...ACTIVE, number: '80', holderId: holder });
+    await ask('POST', `${shed}/loads`);
+    await pool.query("UPDATE jobs SET heard_at = NOW(3) - INTERVAL 1 MINUTE WHERE state = 'running'");
+    expect((await ask('GET', shed)).load).toMatchObject({
+      state: 'running',
+      message: expect.stringContaining('Nothing was heard'),
+    });
+    rig.commitLoad = commitLoad;
+    release();
+    await expect.poll(async () => (await ask('GET', shed)).load.state).toBe('done');
+    expect(await ask('GET', shed)).toMatchObject({ standing: 'current' });
+  });
+
   it('an installation from before loads went by item knows at its first start what its controllers have', async () => {
     const before = await ask('GET', shed);
     const image = { formats: [] as unknown[], credentials: [] as unknown[], comparesFacility: true };
@@ -217,7 +279,7 @@ describe('a controller, item by item', () => {
       waitingCount: 0,
       loadedCards: before.loadedCards,
       loadedFormats: ['26-8-16'],
-      wantedCards: CARDS + 3,
+      wantedCards: CARDS + 7,
     });
   });
 });

@@ -8,12 +8,12 @@ import type { Load } from '@rawbits/api';
 import { carried, EMPTY_DIGEST } from '@rawbits/core/access';
 import { and, eq } from 'drizzle-orm';
 import { HostRefusal } from '../../devices/line.ts';
-import { inTransaction, type Queryable } from '../../platform/database/index.ts';
+import { inTransaction } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
-import { endJob, insertJob, isLost, type JobRow, jobTable, LostJob, tell } from '../../platform/jobs/index.ts';
+import { endJob, insertJob, type JobRow, jobTable, LostJob, tell } from '../../platform/jobs/index.ts';
 import { conflict, HttpProblem, notFound } from '../../platform/problem/problem.ts';
 import { sentenceFor } from '../../platform/settings/log.ts';
-import { change, type Record, type Who } from '../../platform/trail/change.ts';
+import { change, type Who } from '../../platform/trail/change.ts';
 import { type Carrying, LOAD, type LoadMemo, memoOf } from './carrying.ts';
 import { reconcile } from './compare.ts';
 import { describeLoad } from './describe.ts';
@@ -33,10 +33,7 @@ export async function startLoad(app: App, who: Who, siteId: string, controllerId
     if (!controller) throw notFound('controller');
     await checkMarked(tx, controller);
     const running = and(eq(jobTable.kind, LOAD), eq(jobTable.subject, controllerId), eq(jobTable.state, 'running'));
-    for (const before of await tx.select().from(jobTable).where(running)) {
-      if (!isLost(before)) throw beingLoaded(controller);
-      await noteLost(tx, record, controller, before);
-    }
+    if ((await tx.$count(jobTable, running)) > 0) throw beingLoaded(controller);
     const load = await insertJob(tx, {
       siteId,
       kind: LOAD,
@@ -58,7 +55,7 @@ export async function startLoad(app: App, who: Who, siteId: string, controllerId
 }
 
 const beingLoaded = ({ name }: ControllerRow) =>
-  conflict('load-running', `${name} is being loaded already.`, 'Wait until it is done.');
+  conflict('load-running', `${name} is being loaded already.`, 'Wait until it is done, or stop that load.');
 
 /** Stops a load that is still being sent: what the controller has stays as it is. */
 export async function cancelLoad(app: App, who: Who, siteId: string, controllerId: string): Promise<void> {
@@ -169,12 +166,4 @@ const isInForce = async (carrying: Carrying): Promise<boolean> =>
 async function settle(carrying: Carrying, reason: string): Promise<void> {
   if (await isInForce(carrying)) await finish(carrying);
   else await giveUp(carrying, reason);
-}
-
-/** A load whose server stopped and whose device was not asked: what the controller has is seen by its digest. */
-async function noteLost(tx: Queryable, record: Record, controller: ControllerRow, load: JobRow): Promise<void> {
-  const reason = 'The server that loaded it stopped, and whether the load took force was not asked. It is loaded anew.';
-  if (!(await endJob(tx, load, 'failed', { message: reason }))) return;
-  await noteEvent(tx, controller, 'load failed', reason, new Date());
-  record.trail({ action: 'load lost', subject: `controller ${controller.name}`, after: { startedBy: load.startedBy } });
 }

@@ -4,7 +4,7 @@ import { type DryRunState, dryRunApi, type SiteChange } from '@rawbits/api';
 import { and, eq, lt } from 'drizzle-orm';
 import { isDuplicate, type Queryable } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
-import { endJob, insertJob, isLost, type JobRow, jobTable } from '../../platform/jobs/index.ts';
+import { endJob, insertJob, isSilent, type JobRow, jobTable } from '../../platform/jobs/index.ts';
 import { conflict, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
 import { checkMoved } from '../doors/index.ts';
@@ -20,14 +20,15 @@ interface Memo {
 }
 
 function describe(row: JobRow): DryRunState {
-  const lost = isLost(row);
   return {
     id: row.id,
     change: row.input as SiteChange,
     state: row.state as DryRunState['state'],
     done: row.done,
     total: row.total,
-    message: lost ? 'The server that worked on it stopped; another begins it anew.' : row.message,
+    message: isSilent(row)
+      ? 'Nothing was heard of it for a while. If its server stopped, another begins it again.'
+      : row.message,
     startedBy: row.startedBy,
     startedAt: row.startedAt.toISOString(),
     result: row.result as DryRunState['result'],

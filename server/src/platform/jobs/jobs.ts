@@ -8,8 +8,8 @@ import { type Database, isDuplicate, newId, type Queryable } from '../database/i
 import { conflict } from '../problem/problem.ts';
 import { type JobRow, jobTable } from './tables.ts';
 
-/** A running job not heard of for so long has lost its server. */
-export const LOST_AFTER_MS = 15_000;
+/** A running job not heard of for so long may be taken over: whether its server is lost or only busy nobody can tell. */
+export const SILENT_AFTER_MS = 15_000;
 const HEARTBEAT_MS = 4000;
 
 /** Another server carries this job on, or it was cancelled. */
@@ -53,8 +53,9 @@ export async function insertJob(tx: Queryable, job: NewJob): Promise<JobRow> {
   return row;
 }
 
-export const isLost = ({ state, heardAt }: JobRow): boolean =>
-  state === 'running' && Date.now() - heardAt.getTime() > LOST_AFTER_MS;
+/** Whether nothing was heard of a running job for a while. It is lost to its server only when another has taken it over. */
+export const isSilent = ({ state, heardAt }: JobRow): boolean =>
+  state === 'running' && Date.now() - heardAt.getTime() > SILENT_AFTER_MS;
 
 const mineOf = ({ id, carrier }: JobRow) =>
   and(eq(jobTable.id, id), eq(jobTable.state, 'running'), eq(jobTable.carrier, carrier));
@@ -149,7 +150,7 @@ export class Jobs {
   /** Takes up jobs whose server has not been heard of: on every server, again and again; each job by one of them. */
   async takeUpLost(): Promise<void> {
     const { db } = this.app();
-    const silent = lt(jobTable.heardAt, new Date(Date.now() - LOST_AFTER_MS));
+    const silent = lt(jobTable.heardAt, new Date(Date.now() - SILENT_AFTER_MS));
     const kinds = [...this.kinds.keys()];
     if (kinds.length === 0) return;
     const lost = await db
