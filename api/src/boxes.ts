@@ -14,6 +14,8 @@ export const newBoxSchema = boxLabelSchema.extend({
   formatId: idSchema,
   notes: notes.default(''),
   state: z.enum(BOX_STATES).default('in stock'),
+  /** Blank cards: these numbers are on none of them yet, and encoding runs may take them. */
+  blanks: z.boolean().default(false),
 });
 export type NewBox = z.input<typeof newBoxSchema>;
 
@@ -29,6 +31,8 @@ export const boxSchema = boxLabelSchema.extend({
   /** How many of them are on file, by state; those that were on file before the box are not of it. */
   states: statesSchema,
   notes: z.string(),
+  /** Whether its cards are blanks to be encoded. */
+  blanks: z.boolean(),
   enteredBy: z.string(),
   enteredAt: instant,
   revision: z.number().int(),
@@ -141,7 +145,7 @@ export const boxApi = {
     path: '/sites/{site}/boxes/{id}',
     summary: 'Change what is said about a box; its numbers stay',
     needs: 'keep cards',
-    body: z.strictObject({ revision: z.number().int(), name, notes }),
+    body: z.strictObject({ revision: z.number().int(), name, notes, blanks: z.boolean().optional() }),
     answers: boxSchema,
   }),
   takeBack: route({

@@ -5,7 +5,13 @@ import { decimal, idSchema, instant, name, notes } from './parts.ts';
 import { route } from './route.ts';
 
 export const reservedSchema = z
-  .strictObject({ from: decimal(40), to: decimal(40), note: z.string().trim().max(200).default('') })
+  .strictObject({
+    from: decimal(40),
+    to: decimal(40),
+    note: z.string().trim().max(200).default(''),
+    /** Its numbers are on no card yet: encoding runs take theirs from here. */
+    forEncoding: z.boolean().default(false),
+  })
   .refine(({ from, to }) => BigInt(from) <= BigInt(to), 'The range ends before it begins.');
 export const facilityCodeSchema = z.object({
   id: idSchema,
@@ -15,7 +21,9 @@ export const facilityCodeSchema = z.object({
   notes: z.string(),
   orderedBy: z.string(),
   orderedFrom: instant.nullable(),
-  reserved: z.array(z.object({ from: z.string(), to: z.string(), note: z.string() })),
+  reserved: z.array(
+    z.object({ from: z.string(), to: z.string(), note: z.string(), forEncoding: z.boolean().default(false) }),
+  ),
   revision: z.number().int(),
 });
 export type FacilityCode = z.infer<typeof facilityCodeSchema>;

@@ -93,6 +93,7 @@ export const siteLineSchema = z.discriminatedUnion('kind', [
     formatId: idSchema,
     ...boxLabelSchema.shape,
     notes,
+    blanks: z.boolean().default(false),
     enteredBy: person,
     enteredAt: instant,
   }),

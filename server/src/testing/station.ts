@@ -4,6 +4,7 @@ import {
   cardApi,
   cardholderApi,
   chipPlanSchema,
+  facilityCodeApi,
   keyApi,
   keyStoreApi,
   type NewRun,
@@ -108,6 +109,11 @@ export async function openStation(): Promise<Station> {
     const key = { setId, name, kind: 'aes128', purpose: 'read', comes: { how: 'made' } } as const;
     keys.set(name, (await custodian.ask(keyApi.add, { site }, key)).id);
   }
+  await administrator.ask(
+    facilityCodeApi.add,
+    { site },
+    { code: '41', name: 'Staff', reserved: [{ from: '200', to: '999', forEncoding: true }] },
+  );
   const holder = await administrator.ask(cardholderApi.add, { site }, { name: 'Åse Vik', department: 'Boats' });
   const cards: string[] = [];
   for (const number of ['201', '202', '203', '204', '205']) {

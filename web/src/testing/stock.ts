@@ -35,7 +35,7 @@ export const CODE: FacilityCode = {
   notes: '',
   orderedBy: '',
   orderedFrom: null,
-  reserved: [{ from: '100', to: '199', note: 'divers' }],
+  reserved: [{ from: '100', to: '199', note: 'divers', forEncoding: false }],
   revision: 1,
 };
 export const card = (number: number, more: Partial<Card> = {}): Card => ({

@@ -15,10 +15,10 @@ export type BoxAsked = z.output<typeof newBoxSchema>;
 /** What is asked for, as it is kept: the numbers without zeros in front, the code as the cards have it. */
 export function rowFrom(format: Format, asked: BoxAsked) {
   const [first, last] = [BigInt(asked.first).toString(), BigInt(asked.last).toString()];
-  const { name, formatId, print, values, notes } = asked;
+  const { name, formatId, print, values, notes, blanks } = asked;
   const facility = codeOf(format, asked);
   return {
-    ...{ name, formatId, facility, first, last, print, values, notes },
+    ...{ name, formatId, facility, first, last, print, values, notes, blanks },
     firstKey: numberKey(first),
     lastKey: numberKey(last),
     count: Number(BigInt(last) - BigInt(first)) + 1,
@@ -39,10 +39,10 @@ export async function describeBoxes(db: Queryable, rows: readonly BoxRow[]): Pro
     rows.map(({ id }) => id),
   );
   return rows.map((row) => {
-    const { id, name, formatId, count, notes, enteredBy, enteredAt, revision } = row;
+    const { id, name, formatId, count, notes, blanks, enteredBy, enteredAt, revision } = row;
     return {
       ...labelOf(row),
-      ...{ id, name, formatId, count, notes, enteredBy, revision },
+      ...{ id, name, formatId, count, notes, blanks, enteredBy, revision },
       enteredAt: enteredAt.toISOString(),
       states: counts.get(id) as Box['states'],
     };

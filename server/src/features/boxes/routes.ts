@@ -126,15 +126,20 @@ const update = handle(boxApi.update, ({ app, operator, site, params, body }) =>
     const [box] = await tx.select().from(boxTable).where(ownBox(site, params.id!)).for('update');
     if (!box) throw notFound('box');
     checkRevision(box, body.revision);
-    const { name, notes } = body;
+    const { name, notes, blanks = box.blanks } = body;
     await tx
       .update(boxTable)
-      .set({ name, notes, revision: box.revision + 1 })
+      .set({ name, notes, blanks, revision: box.revision + 1 })
       .where(ownBox(site, box.id));
-    const before = { id: box.id, name: box.name, notes: box.notes };
-    record.trail({ action: 'box changed', subject: subjectOf(box), before, after: { id: box.id, name, notes } });
+    const before = { id: box.id, name: box.name, notes: box.notes, blanks: box.blanks };
+    record.trail({
+      action: 'box changed',
+      subject: subjectOf(box),
+      before,
+      after: { id: box.id, name, notes, blanks },
+    });
     record.announce('cards', { ids: [], added: true });
-    const [described] = await describeBoxes(tx, [{ ...box, name, notes, revision: box.revision + 1 }]);
+    const [described] = await describeBoxes(tx, [{ ...box, name, notes, blanks, revision: box.revision + 1 }]);
     return described!;
   }),
 );

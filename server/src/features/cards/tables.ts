@@ -1,6 +1,6 @@
 /** Cards, the boxes that they came in, and the people who hold them. */
 import { sql } from 'drizzle-orm';
-import { bigint, index, int, mysqlTable, primaryKey, text, unique, varchar } from 'drizzle-orm/mysql-core';
+import { bigint, boolean, index, int, mysqlTable, primaryKey, text, unique, varchar } from 'drizzle-orm/mysql-core';
 import { id, instant, json } from '../../platform/database/columns.ts';
 
 /** Its names are found by their words, too: migration 0004 has the index for that, which cannot be told here. */
@@ -97,6 +97,8 @@ export const boxTable = mysqlTable(
     /** The format's other values, which all of its cards share. */
     values: json('values').notNull(),
     notes: text('notes').notNull(),
+    /** Blanks to be encoded: their numbers are on no card yet. */
+    blanks: boolean('blanks').notNull().default(false),
     enteredBy: varchar('entered_by', { length: 120 }).notNull(),
     enteredAt: instant('entered_at').notNull(),
     revision: int('revision').notNull().default(1),

@@ -10,6 +10,7 @@ import { change } from '../../platform/trail/change.ts';
 import { adoptedFormats } from '../library/index.ts';
 import { checkCode } from './check.ts';
 import { collisionsOf } from './collisions.ts';
+import { reservedFrom } from './named.ts';
 import { facilityCodeTable } from './tables.ts';
 
 type Row = typeof facilityCodeTable.$inferSelect;
@@ -18,7 +19,7 @@ const describe = ({ siteId: _site, ...row }: Row): FacilityCode => ({
   ...row,
   formatId: row.formatId || null,
   orderedFrom: row.orderedFrom?.toISOString() ?? null,
-  reserved: (row.reserved ?? []) as FacilityCode['reserved'],
+  reserved: reservedFrom(row.reserved),
 });
 
 const list = handle(facilityCodeApi.list, async ({ app, site }) => {

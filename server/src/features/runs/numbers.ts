@@ -4,7 +4,7 @@ import { encode } from '@rawbits/core/codec';
 import { RawBitsError } from '@rawbits/core/failure';
 import { labelOf } from '@rawbits/core/format';
 import { bytesOfFields, contentsOf, filledBy } from '@rawbits/core/plan';
-import { and, asc, desc, eq, inArray, notExists, sql } from 'drizzle-orm';
+import { and, asc, eq, inArray, notExists, sql } from 'drizzle-orm';
 import type { z } from 'zod';
 import { newId, type Queryable } from '../../platform/database/index.ts';
 import { conflict, HttpProblem, invalid } from '../../platform/problem/problem.ts';
@@ -12,6 +12,7 @@ import { bitsOf, cardTable, countCards } from '../cards/index.ts';
 import { checkMoved, noteCards } from '../doors/index.ts';
 import { adoptedFormats } from '../library/index.ts';
 import { encodedTable } from '../plans/index.ts';
+import { checkForEncoding, checkNoBox, firstOf, HOW_KEPT, isForEncoding, keptRanges } from './forEncoding.ts';
 import { type CardKnown, knownOf } from './known.ts';
 import { runCardTable } from './tables.ts';
 
@@ -35,6 +36,7 @@ const isFree = (db: Queryable) =>
  */
 export async function cardsFor(tx: Queryable, site: string, wanted: Wanted): Promise<string[]> {
   const ids = await chosen(tx, site, wanted);
+  await checkForEncoding(tx, site, ids);
   const kept = await tx
     .select({ id: cardTable.id })
     .from(cardTable)
@@ -59,6 +61,7 @@ async function chosen(tx: Queryable, site: string, wanted: Wanted): Promise<stri
         facility === null ? undefined : eq(cardTable.facility, facility),
         eq(cardTable.state, 'in stock'),
         isFree(tx),
+        isForEncoding(tx, await keptRanges(tx, site)),
       ),
     )
     .orderBy(asc(cardTable.facility), asc(cardTable.numberKey))
@@ -66,8 +69,8 @@ async function chosen(tx: Queryable, site: string, wanted: Wanted): Promise<stri
   if (rows.length < count)
     throw invalid(
       'cards.count',
-      `${rows.length} ${rows.length === 1 ? 'card is' : 'cards are'} in stock that no chip carries yet, and ${count} are wanted.`,
-      'Ask for fewer, or take the next free numbers.',
+      `${rows.length} ${rows.length === 1 ? 'card is' : 'cards are'} in stock whose ${rows.length === 1 ? 'number is' : 'numbers are'} to be encoded and on no chip yet, and ${count} are wanted.`,
+      `Ask for fewer, or take the next free numbers. ${HOW_KEPT}`,
     );
   return rows.map(({ id }) => id);
 }
@@ -98,7 +101,7 @@ async function listed(tx: Queryable, site: string, ids: readonly string[]): Prom
   return [...ids];
 }
 
-/** Puts cards on file with the numbers after the greatest there is, or from one on; none of them may be there. */
+/** Puts cards on file with the next numbers of a range kept for encoding, or from one on; none of them may be there. */
 async function nextNumbers(
   tx: Queryable,
   site: string,
@@ -112,13 +115,11 @@ async function nextNumbers(
   if (carries && facility === null) throw invalid('cards.facility', 'This format carries a facility code: say which.');
   const code = carries ? BigInt(facility!).toString() : (format.facility ?? '');
   const of = and(eq(cardTable.siteId, site), eq(cardTable.formatId, formatId), eq(cardTable.facility, code));
-  const [greatest] = await tx
-    .select({ number: cardTable.number })
-    .from(cardTable)
-    .where(of)
-    .orderBy(desc(cardTable.numberKey))
-    .limit(1);
-  const from = first === null ? BigInt(greatest?.number ?? 0) + 1n : BigInt(first);
+  const ranges = (await keptRanges(tx, site)).filter(
+    (range) => range.code === code && (range.formatId === '' || range.formatId === formatId),
+  );
+  const from = await firstOf(tx, { of, ranges, first: first === null ? undefined : BigInt(first), count, code });
+  await checkNoBox(tx, site, { formatId, code, from, to: from + BigInt(count) - 1n });
   const numbers = Array.from({ length: count }, (_, i) => String(from + BigInt(i)));
   const [there] = await tx
     .select({ number: cardTable.number })
@@ -170,7 +171,7 @@ export function checkKnown(plan: ChipPlan, cards: readonly CardKnown[]): void {
         ...error.toFailure(),
         message: `Card ${called}: ${error.message}`,
         where: { field: 'cards' },
-        hint: 'Put it on file in Stock first, or take the field out of the plan.',
+        hint: 'Fill in what is missing at the card or its holder, or take the field out of the plan.',
       });
     }
 }

@@ -1,5 +1,7 @@
 /** Runs: from a blank to a verified card, what is refused on the way, and that no number is lost or doubled whatever happens. */
 import {
+  boxApi,
+  cardApi,
   chipPlanSchema,
   doorApi,
   exchangeApi,
@@ -227,7 +229,7 @@ describe('runs', () => {
     ]);
     expect(
       await refusal({ kind: 'encode', planId, pads, cards: { from: 'stock', formatId: '26-8-16', count: 3 } }),
-    ).toEqual([422, '0 cards are in stock that no chip carries yet, and 3 are wanted.']);
+    ).toEqual([422, '0 cards are in stock whose numbers are to be encoded and on no chip yet, and 3 are wanted.']);
     const wanted = { from: 'next numbers', formatId: '26-8-16', facility: '41', count: 2 };
     expect(await refusal({ kind: 'encode', planId, pads, cards: wanted })).toEqual([
       422,
@@ -237,6 +239,56 @@ describe('runs', () => {
     const [left] = await pool.query<RowDataPacket[]>("SELECT COUNT(*) AS n FROM cards WHERE number IN ('206', '207')");
     expect(left[0]!.n).toBe(0);
     await pool.end();
+  });
+
+  it('only numbers that are on no card yet: not those of a box, unless it is one of blanks, nor what nobody keeps for it', async () => {
+    const { planId } = station;
+    const pads = [await station.pad()];
+    const label = {
+      formatId: '26-8-16',
+      facility: '41',
+      first: '300',
+      last: '304',
+      print: { kind: 'number' as const },
+      values: {},
+    };
+    const box = { name: 'Blue fobs', ...label };
+    const { seen } = await admin().ask(boxApi.review, { site }, box);
+    const { id } = await admin().ask(boxApi.enter, { site }, { ...box, seen });
+    const work = await eventually(
+      () => admin().ask(boxApi.work, { site, id }),
+      ({ state }) => state === 'done',
+    );
+    const inBox = (await admin().do('GET', `/sites/${site}/cards?box=${work.box}&order=number`)).cards;
+    const run = (cards: object) => refusal({ kind: 'encode', planId, pads, cards });
+    expect(await run({ from: 'list', cards: [inBox[0].id] })).toEqual([
+      409,
+      'Card 41/300 lies in the box Blue fobs and has its number already: a second one would have it, too.',
+    ]);
+    const stock = { from: 'stock', formatId: '26-8-16', count: 1 };
+    expect((await run(stock))[1]).toContain('0 cards are in stock whose numbers are to be encoded');
+    const next = { from: 'next numbers', formatId: '26-8-16', facility: '41', count: 2 };
+    expect((await run({ ...next, first: '998', count: 3 }))[1]).toBe(
+      '998 to 1000 under the facility code 41 are not kept for encoding.',
+    );
+    expect((await run({ ...next, facility: '42' }))[1]).toBe(
+      'No numbers under the facility code 42 are kept for encoding.',
+    );
+    const loose = await admin().ask(cardApi.add, { site }, { formatId: '26-8-16', facility: '42', number: '7' });
+    expect((await run({ from: 'list', cards: [loose.id] }))[1]).toContain(
+      'The number of card 42/7 is not kept for encoding',
+    );
+    const { revision, name, notes } = await admin().ask(boxApi.one, { site, id: work.box! });
+    await admin().ask(boxApi.update, { site, id: work.box! }, { revision, name, notes, blanks: true });
+    // A blank of that box may be encoded; this plan wants a holder, which it has not.
+    expect(await run({ from: 'list', cards: [inBox[0].id] })).toEqual([
+      422,
+      'Card 41/300: "holder" takes "holder", which is not known of this card.',
+    ]);
+    expect((await run(stock))[1]).toContain('Card 41/300: "holder"');
+    // Its numbers are no one's to begin with again.
+    const [last] = (await run({ ...next, first: '305' })).slice(1);
+    expect(last).toContain('Card 41/305: "holder"');
   });
 
   it('sixty that start at once on one pad: one does', async () => {

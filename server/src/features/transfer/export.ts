@@ -10,7 +10,7 @@ import { markTable } from '../badges/index.ts';
 import { boxTable, cardCountTable, cardholderTable, cardTable } from '../cards/index.ts';
 import { caseTable, specimensOf } from '../cases/index.ts';
 import { acceptedBy, controllerTable, doorTable, eventTable, readerTable } from '../doors/index.ts';
-import { facilityCodeTable } from '../facilityCodes/index.ts';
+import { facilityCodeTable, reservedFrom } from '../facilityCodes/index.ts';
 import { adoptedFormats, versionsOf } from '../library/index.ts';
 import { photographTable, rulesOf } from '../people/index.ts';
 import { readTable } from '../reads/index.ts';
@@ -112,7 +112,7 @@ async function* settingLines(tx: Queryable, siteId: string): AsyncGenerator<Site
       notes,
       orderedBy,
       orderedFrom: at(orderedFrom),
-      reserved: (reserved ?? []) as [],
+      reserved: reservedFrom(reserved),
     };
   }
   for await (const row of rowsOf(tx, translationTable, eq(translationTable.siteId, siteId), translationTable.id)) {
@@ -132,7 +132,7 @@ async function* cardLines(tx: Queryable, siteId: string): AsyncGenerator<SiteLin
   for await (const row of rowsOf(tx, markTable, eq(markTable.siteId, siteId), markTable.organisation))
     yield { kind: 'mark', organisation: row.organisation, data: row.data };
   for await (const row of rowsOf(tx, boxTable, eq(boxTable.siteId, siteId), boxTable.id)) {
-    const { id, name, formatId, facility, first, last, print, values, notes, enteredBy, enteredAt } = row;
+    const { id, name, formatId, facility, first, last, print, values, notes, blanks, enteredBy, enteredAt } = row;
     yield {
       kind: 'box',
       id,
@@ -144,6 +144,7 @@ async function* cardLines(tx: Queryable, siteId: string): AsyncGenerator<SiteLin
       print: print as never,
       values: values as never,
       notes,
+      blanks,
       enteredBy,
       enteredAt: at(enteredAt),
     };

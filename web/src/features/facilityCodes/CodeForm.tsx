@@ -24,9 +24,11 @@ const NAMES: Record<keyof typeof EMPTY, string> = {
   reserved: 'Reserved numbers',
 };
 
-/** Reserved ranges as text, one a line: `100-199 divers`. */
+/** Reserved ranges as text, one a line: `100-199 divers`; one that is kept for encoding: `600-699 encode: staff cards`. */
 const reservedText = (code: FacilityCode): string =>
-  code.reserved.map(({ from, to, note }) => `${from}-${to} ${note}`.trim()).join('\n');
+  code.reserved
+    .map(({ from, to, note, forEncoding }) => `${from}-${to} ${forEncoding ? 'encode: ' : ''}${note}`.trim())
+    .join('\n');
 
 function reservedFrom(text: string) {
   return text
@@ -34,10 +36,10 @@ function reservedFrom(text: string) {
     .map((line) => line.trim())
     .filter(Boolean)
     .map((line) => {
-      const match = /^(\d+)\s*(?:[-–]\s*(\d+))?\s*(.*)$/.exec(line);
+      const match = /^(\d+)\s*(?:[-–]\s*(\d+))?\s*(?:(encode)\b\s*:?\s*)?(.*)$/i.exec(line);
       return match
-        ? { from: match[1]!, to: match[2] ?? match[1]!, note: match[3]! }
-        : { from: line, to: line, note: '' };
+        ? { from: match[1]!, to: match[2] ?? match[1]!, note: match[4]!, forEncoding: match[3] !== undefined }
+        : { from: line, to: line, note: '', forEncoding: false };
     });
 }
 
@@ -129,7 +131,7 @@ export function CodeForm({ code, onDone }: { code: FacilityCode | undefined; onD
         </Field>
         <Field
           label="Reserved numbers"
-          hint="one range a line: 100-199 divers"
+          hint="one range a line: 100-199 divers, or 600-699 encode: staff cards for numbers that encoding runs may take"
           error={fieldError('reserved')}
           className="col-span-full"
         >

@@ -111,8 +111,8 @@ export function NewRun({ onStarted, onCancel }: { onStarted: (id: string) => voi
             label="Which cards"
             value={typed.from}
             options={[
-              ['stock', 'cards in stock, by number'],
-              ['next numbers', 'the next free numbers'],
+              ['stock', 'blanks in stock, by number'],
+              ['next numbers', 'the next numbers kept for encoding'],
             ]}
             onChange={(from) => set({ from })}
           />

@@ -251,6 +251,13 @@ function Rest({ entering: { form, values, wrongAt } }: { entering: Entering }) {
           </select>
         )}
       </Field>
+      <label className="col-span-6 flex items-center gap-2">
+        <input type="checkbox" className="checkbox checkbox-sm" {...register('blanks')} />
+        <span>
+          Blank cards, to be encoded with these numbers{' '}
+          <span className="text-ink-2">(otherwise its cards have them already)</span>
+        </span>
+      </label>
       <Field label="Supplier’s note" className="col-span-6" error={wrongAt('notes')}>
         {(props) => <textarea {...props} {...register('notes')} rows={2} className="textarea w-full" />}
       </Field>

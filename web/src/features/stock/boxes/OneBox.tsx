@@ -92,15 +92,17 @@ function IssueNext({ box }: { box: Box }) {
   );
 }
 
+const NAMES = { name: 'Name', notes: 'Note', blanks: 'Blank cards' };
+
 function About({ box }: { box: Box }) {
   const { id, may } = useSite();
   const [change, { error, isLoading }] = useChangeBoxMutation();
   const [form, draft] = useKeptForm('boxes', `${id} ${box.id}`, {
-    resolver: checkedAs(boxApi.update.body!, (typed: { name: string; notes: string }) => ({
+    resolver: checkedAs(boxApi.update.body!, (typed: { name: string; notes: string; blanks: boolean }) => ({
       ...typed,
       revision: box.revision,
     })),
-    defaultValues: { name: box.name, notes: box.notes },
+    defaultValues: { name: box.name, notes: box.notes, blanks: box.blanks },
   });
   const { register, formState } = form;
   const submit = form.handleSubmit(async (body) => {
@@ -109,7 +111,10 @@ function About({ box }: { box: Box }) {
   return (
     <form onSubmit={submit} className="flex flex-col gap-2" aria-label={`Box ${box.name}`}>
       <DraftNote draft={draft} />
-      <Theirs draft={draft} words={(field, value) => [field === 'name' ? 'Name' : 'Note', String(value ?? '')]} />
+      <Theirs
+        draft={draft}
+        words={(field, value) => [NAMES[field], field === 'blanks' ? (value ? 'yes' : 'no') : String(value ?? '')]}
+      />
       <fieldset disabled={!may('keep cards')} className="flex flex-col gap-2">
         <Field label="Name" error={formState.errors.name?.message}>
           {(props) => <input {...props} {...register('name')} className="input w-full" maxLength={120} />}
@@ -117,6 +122,13 @@ function About({ box }: { box: Box }) {
         <Field label="Supplier’s note" error={formState.errors.notes?.message}>
           {(props) => <textarea {...props} {...register('notes')} rows={2} className="textarea w-full" />}
         </Field>
+        <label className="flex items-center gap-2">
+          <input type="checkbox" className="checkbox checkbox-sm" {...register('blanks')} />
+          <span>
+            Blank cards, to be encoded with these numbers{' '}
+            <span className="text-ink-2">(otherwise its cards have them already)</span>
+          </span>
+        </label>
       </fieldset>
       <FailureNote failure={error} />
       <div className="flex gap-2">

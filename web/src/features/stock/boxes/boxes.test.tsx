@@ -80,7 +80,7 @@ it('what is on file is told, and left out by name only; a change is reviewed ane
     fresh: 40,
     onFile: { cards: 10, states: { active: 1, 'in stock': 9 }, runs: [{ from: '900', to: '909', cards: 10 }] },
     boxes: [{ id: 'b7', name: 'Spring', first: '860', last: '909', from: '900', to: '909' }],
-    reserved: [{ from: '940', to: '960', note: 'divers' }],
+    reserved: [{ from: '940', to: '960', note: 'divers', forEncoding: false }],
   };
   await show26(user);
   await user.click(screen.getByRole('button', { name: 'Review' }));
@@ -97,7 +97,7 @@ it('what is on file is told, and left out by name only; a change is reviewed ane
 
 it('counts, names and prints as they are typed', () => {
   const typed = { ...{ name: '', formatId: FORMAT.id, facility: '58', first: '7', last: '9', notes: '' }, values: {} };
-  const more = { state: 'in stock' as const, print: 'down' as const, printBy: '', firstPrint: '044' };
+  const more = { blanks: false, state: 'in stock' as const, print: 'down' as const, printBy: '', firstPrint: '044' };
   expect(boxFrom(FORMAT, { ...typed, ...more })).toMatchObject({
     name: '58: 7 – 9',
     print: { kind: 'run', first: '044', order: 'down' },
@@ -118,6 +118,7 @@ it('the sheet of a box has every card from its print to what a controller compar
     count: 2,
     states: {},
     notes: '',
+    blanks: false,
     enteredBy: '',
     enteredAt: '',
     revision: 1,

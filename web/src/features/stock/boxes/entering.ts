@@ -26,18 +26,19 @@ const EMPTY = {
   printBy: '',
   values: {} as Record<string, string>,
   state: 'in stock' as 'in stock' | 'suspended',
+  blanks: false,
   notes: '',
 };
 export type Typed = typeof EMPTY;
 
 /** What is sent; a box without a name is called by its numbers. */
 export function boxFrom(format: Format | undefined, typed: Typed, translations: readonly NamedTranslation[] = []) {
-  const { formatId, first, last, state, notes } = typed;
+  const { formatId, first, last, state, blanks, notes } = typed;
   const facility = carriesFacility(format) ? typed.facility : null;
   const others = format ? othersOf(format) : [];
   return {
     name: typed.name.trim() || `${facility ? `${facility}: ` : ''}${first} – ${last}`,
-    ...{ formatId, facility, first, last, state, notes },
+    ...{ formatId, facility, first, last, state, blanks, notes },
     print: printFrom(typed, translations),
     values: Object.fromEntries(others.map((label) => [label, typed.values[label] ?? ''])),
   };

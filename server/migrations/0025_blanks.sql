@@ -1,0 +1,1 @@
+ALTER TABLE `boxes` ADD `blanks` boolean DEFAULT false NOT NULL;
