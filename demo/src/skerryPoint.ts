@@ -32,7 +32,10 @@ export const FACILITY_CODES = [
     code: '58',
     name: 'First supplier, since 1996',
     notes: 'Main building, wet labs, cold store',
-    reserved: [{ from: '10981', to: '10999', note: 'the lighthouse, once it has a door' }],
+    reserved: [
+      { from: '10981', to: '10999', note: 'the lighthouse, once it has a door' },
+      { from: '30000', to: '30999', note: 'smart cards of the staff', forEncoding: true },
+    ],
   },
   { formatId: '34-16-16', code: '4127', name: 'Second supplier, since 2011', notes: 'Bought with the dive-gear store' },
 ];

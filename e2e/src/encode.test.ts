@@ -207,7 +207,7 @@ describe('the staff card', () => {
     await go('encode?part=runs');
     await browser.click('Start a run');
     await select('By the plan', 'Workboat fob');
-    await select('Which cards', 'the next free numbers');
+    await select('Which cards', 'the next numbers kept for encoding');
     await select('Of the format', '26');
     const field = (label: string) => `//label[normalize-space(.)="${label}"]/following-sibling::input`;
     await browser.onPath(field('Facility code'), (e) => e.sendKeys('58'));
