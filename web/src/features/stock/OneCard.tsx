@@ -55,6 +55,12 @@ const NAMES: Record<keyof Typed, string> = {
   notes: 'Notes',
 };
 
+/** Who holds a card by what is saved, or was chosen here. */
+function holderWords({ holder }: Card, value: unknown): string {
+  if (!value) return 'nobody';
+  return holder?.id === value ? holder.name : 'the one chosen here';
+}
+
 export function OneCard({ card }: { card: Card }) {
   const { id, zone, may } = useSite();
   const [change, { error, isLoading }] = useChangeCardMutation();
@@ -88,9 +94,10 @@ export function OneCard({ card }: { card: Card }) {
         <DraftNote draft={draft} />
         <Theirs
           draft={draft}
+          subject={`card ${card.facility === null ? '' : `${card.facility}/`}${card.number}`}
           words={(field, value) => [
             NAMES[field],
-            field === 'holderId' ? (card.holder?.name ?? 'nobody') : String(value ?? ''),
+            field === 'holderId' ? holderWords(card, value) : String(value ?? ''),
           ]}
         />
         <Fields form={form} card={card} />

@@ -54,7 +54,15 @@ describe('what is typed of a card', () => {
     // What was not typed at is as they saved it.
     await waitFor(() => expect(field('Printed on it').value).toBe('S-7'));
     expect(field('Notes').value).toBe('fob of the boat shed');
-    expect((await screen.findByTestId('theirs')).textContent).toContain('Notes: theirs is a wristband.');
+    expect((await screen.findByTestId('theirs')).textContent).toContain(
+      'Notes: yours is fob of the boat shed, theirs is a wristband.',
+    );
+    // Nothing goes over theirs before it is decided.
+    await user.click(screen.getByRole('button', { name: 'Save' }));
+    await waitFor(() => expect(document.activeElement?.textContent).toBe('Keep yours'));
+    expect(server.asked.filter(({ line }) => line.startsWith('PATCH'))).toEqual([]);
+    await user.keyboard('{Enter}');
+    expect(screen.queryByTestId('theirs')).toBeNull();
     await user.click(screen.getByRole('button', { name: 'Save' }));
     const sent = () => server.asked.findLast(({ line }) => line.startsWith('PATCH'));
     await waitFor(() => expect(sent()?.body).toMatchObject({ revision: 2, notes: 'fob of the boat shed' }));
@@ -76,7 +84,7 @@ describe('what is typed of a card', () => {
     cleanup();
     now = { ...now, notes: 'a wristband', revision: 2 };
     show(<StockScreen />, ONE);
-    expect((await screen.findByTestId('theirs')).textContent).toContain('Notes: theirs is a wristband.');
+    expect((await screen.findByTestId('theirs')).textContent).toContain('Notes: yours is fob!, theirs is a wristband.');
     expect(field('Notes').value).toBe('fob!');
   });
 

@@ -5,12 +5,22 @@ import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { AccessEffect, BreakKnowingly } from './AccessEffect.tsx';
 import type { AccessChanging } from './useAccessChange.ts';
 
-export function ChangeReview({ changing }: { changing: AccessChanging }) {
-  const { proposed } = changing;
-  return proposed ? <Dialog changing={changing} review={proposed.review} /> : null;
+interface Props {
+  changing: AccessChanging;
+  /** What it undoes of somebody who saved meanwhile: who, and what theirs was. */
+  undoes?: Undone | undefined;
+}
+export interface Undone {
+  who: string;
+  what: readonly string[];
 }
 
-function Dialog({ changing, review }: { changing: AccessChanging; review: AccessReview }) {
+export function ChangeReview({ changing, undoes }: Props) {
+  const { proposed } = changing;
+  return proposed ? <Dialog changing={changing} undoes={undoes} review={proposed.review} /> : null;
+}
+
+function Dialog({ changing, undoes, review }: Props & { review: AccessReview }) {
   const dialog = useRef<HTMLDialogElement>(null);
   const [breaking, setBreaking] = useState(false);
   useEffect(() => dialog.current!.showModal(), []);
@@ -24,6 +34,11 @@ function Dialog({ changing, review }: { changing: AccessChanging; review: Access
     >
       <section className="panel flex flex-col gap-3 p-4">
         <h2 className="text-[1.15rem]">What this change does</h2>
+        {undoes && undoes.what.length > 0 && (
+          <p className="text-signal">
+            It undoes what {undoes.who} saved meanwhile: {undoes.what.join('; ')}.
+          </p>
+        )}
         <AccessEffect review={review} />
         <FailureNote failure={changing.error} />
         <BreakKnowingly breaks={breaks} isBreaking={breaking} onBreaking={setBreaking} />

@@ -28,8 +28,8 @@ const isAboutMembers = (change: AccessChange): change is Extract<AccessChange, {
 export const doesNothing = ({ gains, losses, breaks }: AccessReview): boolean =>
   gains.length + losses.length + breaks.length === 0;
 
-/** `onSaved` is told the id of what was made or changed, where there is one. */
-export function useAccessChange(onSaved: (id: string | null) => void = () => {}): AccessChanging {
+/** `onSaved` is told the id of what was made or changed, where there is one; a change that `undoes` somebody's is shown in any case. */
+export function useAccessChange(onSaved: (id: string | null) => void = () => {}, undoes = false): AccessChanging {
   const { id: site } = useSite();
   const [review, reviewing] = useReviewAccessMutation();
   const [saveRights, savingRights] = useSaveAccessMutation();
@@ -56,7 +56,7 @@ export function useAccessChange(onSaved: (id: string | null) => void = () => {})
       const { data } = await review({ site, change });
       if (!data) return;
       const next = { change, review: data };
-      if (doesNothing(data)) await save(next, false);
+      if (doesNothing(data) && !undoes) await save(next, false);
       else setProposed(next);
     },
     confirm: async (breaking) => {

@@ -1,9 +1,11 @@
-/** Says that what a form shows was typed earlier, and gives a way to begin afresh. */
+/** Says that what a form shows was typed earlier, and what somebody saved meanwhile that is to be decided. */
+import { useEffect, useRef } from 'react';
 import type { FieldValues } from 'react-hook-form';
 import { useNow } from '../hooks/useNow.ts';
 import { useSite } from '../site/useSite.ts';
 import { age } from '../words/time.ts';
 import type { FormDraft } from './useKeptForm.ts';
+import { useWhoSaved } from './useWhoSaved.ts';
 
 export function DraftNote<T extends FieldValues>({ draft: { since, afresh } }: { draft: FormDraft<T> }) {
   const now = useNow();
@@ -19,25 +21,43 @@ export function DraftNote<T extends FieldValues>({ draft: { since, afresh } }: {
   );
 }
 
-/** Where somebody saved otherwise while this was typed: both, and a way to take theirs. `words` names a field and tells a value. */
+/**
+ * Where somebody saved otherwise while this was typed, and both changed the same: both, to be decided. `words` names a field and
+ * tells a value of it; `subject` is what the trail calls the thing, so that it can be said who it was.
+ */
 export function Theirs<T extends FieldValues>({
-  draft: { theirs, takeTheirs },
+  draft: { asked, tries },
   words,
+  subject,
 }: {
   draft: FormDraft<T>;
   words: (field: keyof T & string, value: unknown) => [name: string, value: string];
+  subject?: string;
 }) {
-  const fields = Object.keys(theirs) as (keyof T & string)[];
-  if (fields.length === 0) return null;
+  const who = useWhoSaved(asked.length > 0 ? subject : undefined);
+  const first = useRef<HTMLButtonElement>(null);
+  useEffect(() => {
+    if (tries > 0) first.current?.focus();
+  }, [tries]);
+  if (asked.length === 0) return null;
   return (
-    <div role="status" className="col-span-full w-full border-l-4 border-signal pl-3" data-testid="theirs">
-      <p>Somebody saved this meanwhile. What you typed stands in the fields; saving puts it over theirs.</p>
-      {fields.map((field) => {
-        const [name, value] = words(field, theirs[field]);
+    <div role="alert" className="col-span-full w-full border-l-4 border-signal pl-3" data-testid="theirs">
+      <p>{who} saved this meanwhile, and you changed the same. Decide before you save.</p>
+      {asked.map(({ field, key, mine, theirs, keepMine, takeTheirs }, i) => {
+        const [name, value] = words(field, theirs);
         return (
-          <p key={field}>
-            {name}: theirs is <strong>{value || 'nothing'}</strong>.{' '}
-            <button type="button" className="switch-link underline" onClick={() => takeTheirs(field)}>
+          <p key={key}>
+            {name}: yours is <strong>{words(field, mine)[1] || NONE}</strong>, theirs is{' '}
+            <strong>{value || NONE}</strong>.{' '}
+            <button
+              type="button"
+              ref={i === 0 ? first : undefined}
+              className="switch-link underline"
+              onClick={keepMine}
+            >
+              Keep yours
+            </button>{' '}
+            <button type="button" className="switch-link underline" onClick={takeTheirs}>
               Take theirs
             </button>
           </p>
@@ -46,3 +66,5 @@ export function Theirs<T extends FieldValues>({
     </div>
   );
 }
+
+const NONE = 'nothing';

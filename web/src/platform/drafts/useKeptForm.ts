@@ -1,34 +1,37 @@
 /**
  * A form whose fields are drafts: what was typed in it is there again after a reload, after leaving and after a sign-in by
- * the same person. Where somebody else saves meanwhile, both are kept: what was typed stands in the field, what was saved
- * stands beside it.
+ * the same person. Where somebody else saves meanwhile, both changes are merged (`merge.ts`), what both changed is asked, and
+ * until it is answered nothing is saved: a form is always made from what is saved now.
  */
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import {
-  type DefaultValues,
-  type FieldValues,
-  type Path,
-  type PathValue,
-  type UseFormProps,
-  type UseFormReturn,
-  useForm,
-} from 'react-hook-form';
+import { type DefaultValues, type FieldValues, type UseFormProps, type UseFormReturn, useForm } from 'react-hook-form';
+import { type Conflict, type Merged, mergeField } from './merge.ts';
 import { draftOf, keepDraft } from './store.ts';
 import { useDraftKey } from './useDraft.ts';
 
 type Fields = Record<string, unknown>;
-/** What was typed, and what stood there before it was. */
+/** What was typed, what was saved when it was, and the conflicts that were answered with what was typed. */
 interface TypedOver {
   typed: Fields;
   over: Fields;
+  kept?: Conflict[];
+}
+
+export interface Asked<T> extends Conflict {
+  field: keyof T & string;
+  keepMine(): void;
+  takeTheirs(): void;
 }
 
 export interface FormDraft<T extends FieldValues> {
   /** When what is shown was last typed at, where it comes from an earlier visit. */
   since: number | undefined;
-  /** Fields that were typed in here and saved otherwise by somebody meanwhile: what was saved. */
-  theirs: Partial<T>;
-  takeTheirs(field: keyof T & string): void;
+  /** What was changed here and by somebody meanwhile, and is not decided yet. */
+  asked: readonly Asked<T>[];
+  /** How often it was tried to save before that was decided. */
+  tries: number;
+  /** What saving undoes of somebody: it was decided to keep what was typed. */
+  undoes: readonly Conflict[];
   /** It was saved, or is given up: nothing of it is kept. */
   forget(): void;
   /** Given up: the form begins again. */
@@ -41,6 +44,7 @@ interface Options<T> {
 }
 
 const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
+const NOTHING: readonly Conflict[] = [];
 
 export function useKeptForm<T extends FieldValues, C = unknown, O = T>(
   kind: string,
@@ -49,82 +53,129 @@ export function useKeptForm<T extends FieldValues, C = unknown, O = T>(
 ): [UseFormReturn<T, C, O>, FormDraft<T>] {
   const key = useDraftKey(about);
   const form = useForm<T, C, O>(props);
-  const { setValue, reset, subscribe, getValues } = form;
+  const { reset, subscribe, getValues } = form;
   const [since, setSince] = useState<number>();
-  const over = useRef<Fields>({});
-  // What the server has now; what was typed over it stays in its field.
-  const saved = props.defaultValues as Fields;
-  const text = JSON.stringify(saved);
-  const first = useRef(text);
+  const [asked, setAsked] = useState<readonly Conflict[]>(NOTHING);
+  const [undoes, setUndoes] = useState<readonly Conflict[]>(NOTHING);
+  const [tries, setTries] = useState(0);
+  // What is saved now, and of each field what was saved when it was last merged.
+  const text = JSON.stringify(props.defaultValues);
+  const base = useRef<Fields>(JSON.parse(text));
+  const kept = useRef<Conflict[]>([]);
+  const applied = useRef<{ key: string; text: string }>(undefined);
   const unkept = secret.join(' ');
-  const [theirs, setTheirs] = useState<Partial<T>>({});
 
-  const typedNow = useCallback(
-    (values: Fields): Fields => {
-      const from = JSON.parse(text) as Fields;
-      const kept = Object.keys(values).filter((name) => !unkept.split(' ').includes(name));
-      return Object.fromEntries(kept.filter((name) => !same(values[name], from[name])).map((n) => [n, values[n]]));
-    },
-    [text, unkept],
-  );
-  /** Keeps what differs from what is saved, and says where somebody saved otherwise meanwhile. */
+  const merged = useCallback((name: string, value: unknown, saved: Fields): Merged => {
+    const was = name in base.current ? base.current[name] : saved[name];
+    const { value: made, conflicts } = mergeField(name, was, value, saved[name]);
+    return { value: made, conflicts: conflicts.filter((one) => !kept.current.some((other) => other.key === one.key)) };
+  }, []);
+
+  /** Keeps what differs from what is saved, and says what is to be decided. */
   const note = useCallback(
     (values: Fields) => {
-      const from = JSON.parse(text) as Fields;
-      const typed = typedNow(values);
-      over.current = Object.fromEntries(
-        Object.keys(typed).map((name) => [name, name in over.current ? over.current[name] : from[name]]),
-      );
-      keepDraft(kind, key, Object.keys(typed).length === 0 ? undefined : { typed, over: over.current });
-      const otherwise = Object.keys(typed).filter((name) => !same(over.current[name], from[name]));
-      setTheirs(Object.fromEntries(otherwise.map((name) => [name, from[name]])) as Partial<T>);
+      const saved = JSON.parse(text) as Fields;
+      const names = Object.keys(values).filter((name) => !unkept.split(' ').includes(name));
+      const typed = names.filter((name) => !same(values[name], saved[name]));
+      kept.current = kept.current.filter(({ field }) => typed.includes(field));
+      const pick = (from: Fields) => Object.fromEntries(typed.map((name) => [name, from[name]]));
+      const draft: TypedOver = { typed: pick(values), over: pick({ ...saved, ...base.current }), kept: kept.current };
+      keepDraft(kind, key, typed.length === 0 ? undefined : draft);
+      const open = typed.flatMap((name) => merged(name, values[name], saved).conflicts);
+      setAsked((before) => (open.length === 0 && before.length === 0 ? before : open));
+      setUndoes((before) => (kept.current.length === 0 && before.length === 0 ? before : kept.current));
     },
-    [kind, key, text, typedNow],
+    [kind, key, text, unkept, merged],
   );
 
-  // Before anything is kept under the same key.
-  useEffect(() => {
-    const kept = draftOf<TypedOver>(kind, key);
-    if (!kept) return;
-    over.current = kept.value.over;
-    for (const [name, value] of Object.entries(kept.value.typed))
-      setValue(name as Path<T>, value as PathValue<T, Path<T>>, { shouldDirty: true });
-    setSince(kept.at);
-  }, [kind, key, setValue]);
+  /** Fills the form with values over what is saved, as one step: lists of rows would keep what was reset otherwise. */
+  const fill = useCallback(
+    (values: Fields, saved: Fields) => {
+      reset(saved as T);
+      if (!same(values, saved)) reset(values as T, { keepDefaultValues: true });
+    },
+    [reset],
+  );
 
   useEffect(() => {
-    if (first.current !== text) {
-      const typed = Object.keys(over.current).map((name) => [name, getValues()[name]] as const);
-      first.current = text;
-      reset(JSON.parse(text) as T);
-      for (const [name, value] of typed)
-        setValue(name as Path<T>, value as PathValue<T, Path<T>>, { shouldDirty: true });
-      note(getValues());
-    } else if (Object.keys(over.current).length > 0) note(getValues());
-    return subscribe({ formState: { values: true }, callback: ({ values }) => note(values) });
-  }, [text, note, reset, setValue, subscribe, getValues]);
+    if (applied.current?.key === key && applied.current.text === text) return;
+    const saved = JSON.parse(text) as Fields;
+    let values = getValues() as Fields;
+    // At first, and where it comes to be about something else.
+    if (applied.current?.key !== key) {
+      const draft = draftOf<TypedOver>(kind, key);
+      if (!draft && applied.current === undefined) values = { ...saved, ...values };
+      else values = { ...saved, ...draft?.value.typed };
+      base.current = { ...saved, ...draft?.value.over };
+      kept.current = draft?.value.kept ?? [];
+      setSince(draft?.at);
+    }
+    applied.current = { key, text };
+    const next = { ...values };
+    for (const name of Object.keys(saved)) {
+      const one = merged(name, values[name], saved);
+      next[name] = one.value;
+      // What is asked is asked again after a reload: by what it was before both changed it.
+      if (one.conflicts.length === 0) base.current[name] = saved[name];
+    }
+    fill(next, saved);
+    note(next);
+  }, [kind, key, text, merged, fill, note, getValues]);
+
+  useEffect(
+    () => subscribe({ formState: { values: true }, callback: ({ values }) => note(values) }),
+    [subscribe, note],
+  );
 
   const draft = useMemo((): FormDraft<T> => {
+    const saved = () => JSON.parse(text) as Fields;
     const forget = () => {
-      over.current = {};
+      base.current = saved();
+      kept.current = [];
       setSince(undefined);
-      setTheirs({});
+      setAsked(NOTHING);
+      setUndoes(NOTHING);
+      setTries(0);
       keepDraft(kind, key, undefined);
+    };
+    /** Once nothing of a field is open it is made from what is saved now. */
+    const decided = (values: Fields, field: string) => {
+      if (merged(field, values[field], saved()).conflicts.length === 0) base.current[field] = saved()[field];
+      fill(values, saved());
+      note(values);
     };
     return {
       since,
-      theirs,
-      takeTheirs: (field) => {
-        const from = JSON.parse(text) as Fields;
-        delete over.current[field];
-        setValue(field as Path<T>, from[field] as PathValue<T, Path<T>>, { shouldDirty: true });
-      },
+      undoes,
+      tries,
+      asked: asked.map((one) => ({
+        ...one,
+        field: one.field as keyof T & string,
+        keepMine: () => {
+          kept.current = [...kept.current, one];
+          decided(getValues(), one.field);
+        },
+        takeTheirs: () => decided({ ...getValues(), [one.field]: one.taken }, one.field),
+      })),
       forget,
       afresh: () => {
         forget();
-        reset(JSON.parse(text) as T);
+        reset(saved() as T);
       },
     };
-  }, [kind, key, since, theirs, text, setValue, reset]);
-  return [form, draft];
+  }, [kind, key, since, asked, undoes, tries, text, reset, getValues, merged, fill, note]);
+
+  const { handleSubmit } = form;
+  const isOpen = asked.length > 0;
+  const submit = useCallback<typeof handleSubmit>(
+    (onValid, onInvalid) =>
+      isOpen
+        ? async (event) => {
+            event?.preventDefault();
+            setTries((before) => before + 1);
+          }
+        : handleSubmit(onValid, onInvalid),
+    [handleSubmit, isOpen],
+  );
+  return [{ ...form, handleSubmit: submit }, draft];
 }

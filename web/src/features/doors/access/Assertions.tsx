@@ -199,7 +199,13 @@ function EditAssertion({ assertion, access, onDone }: EditProps) {
       noValidate
     >
       <DraftNote draft={draft} />
-      {assertion && <Theirs draft={draft} words={(field, value) => [field, String(value)]} />}
+      {assertion && (
+        <Theirs
+          draft={draft}
+          words={(field, value) => [field, String(value)]}
+          subject={`assertion ${assertion.name}`}
+        />
+      )}
       <Field label="What is to stay true" error={wrong.name?.message}>
         {(props) => (
           <input

@@ -9,6 +9,7 @@ import { ChangeReview } from '../../../parts/access/ChangeReview.tsx';
 import { useAccessChange } from '../../../parts/access/useAccessChange.ts';
 import { DraftNote, Theirs } from '../../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
+import { useUndoes } from '../../../platform/drafts/useUndoes.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { Field } from '../../../platform/forms/Field.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
@@ -69,7 +70,11 @@ export function EditGroup({ group, access }: { group: Group | undefined; access:
     },
     [forget, navigate, id],
   );
-  const changing = useAccessChange(saved);
+  const changing = useAccessChange(saved, draft.undoes.length > 0);
+  const subject = group && `access group ${group.name}`;
+  const words = (field: keyof Typed, value: unknown): [string, string] =>
+    field === 'name' ? ['Name', String(value)] : ['Doors', rightsInWords(value as Typed['rights'], access)];
+  const undoes = useUndoes(draft, words, subject);
   const removed = useAccessChange(() => {
     forget();
     void navigate(`/${id}/doors/groups`);
@@ -91,12 +96,7 @@ export function EditGroup({ group, access }: { group: Group | undefined; access:
     <section className="panel flex shrink-0 flex-col gap-3 p-4" aria-label="One access group">
       <form onSubmit={submit} className="flex flex-col gap-3" noValidate>
         <DraftNote draft={draft} />
-        <Theirs
-          draft={draft}
-          words={(field, value) =>
-            field === 'name' ? ['Name', String(value)] : ['Doors', rightsInWords(value as Typed['rights'], access)]
-          }
-        />
+        <Theirs draft={draft} words={words} {...(subject && { subject })} />
         <fieldset disabled={!mayChange} className="flex flex-col gap-3">
           <Field label="Name of the group" error={missing}>
             {(props) => (
@@ -142,7 +142,7 @@ export function EditGroup({ group, access }: { group: Group | undefined; access:
           </div>
         )}
       </form>
-      <ChangeReview changing={changing} />
+      <ChangeReview changing={changing} undoes={undoes} />
       <ChangeReview changing={removed} />
     </section>
   );

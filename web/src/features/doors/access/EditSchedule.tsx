@@ -10,6 +10,7 @@ import { useAccessChange } from '../../../parts/access/useAccessChange.ts';
 import { Week } from '../../../parts/week/Week.tsx';
 import { DraftNote, Theirs } from '../../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
+import { useUndoes } from '../../../platform/drafts/useUndoes.ts';
 import { checkedAs } from '../../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { Field } from '../../../platform/forms/Field.tsx';
@@ -62,7 +63,13 @@ export function EditSchedule({ schedule, access }: { schedule: Schedule | undefi
     },
     [forget, navigate, id],
   );
-  const changing = useAccessChange(saved);
+  const changing = useAccessChange(saved, draft.undoes.length > 0);
+  const subject = schedule && `schedule ${schedule.name}`;
+  const words = (field: keyof Typed, value: unknown): [string, string] =>
+    field === 'name'
+      ? ['Name', String(value)]
+      : ['Hours', scheduleInWords(scheduleFrom({ ...typedOf(schedule), [field]: value }))];
+  const undoes = useUndoes(draft, words, subject);
   const removed = useAccessChange(() => {
     forget();
     void navigate(`/${id}/doors/schedules`);
@@ -82,14 +89,7 @@ export function EditSchedule({ schedule, access }: { schedule: Schedule | undefi
     <section className="panel flex shrink-0 flex-col gap-3 p-4" aria-label="One schedule">
       <form onSubmit={submit} className="flex flex-col gap-3" noValidate>
         <DraftNote draft={draft} />
-        <Theirs
-          draft={draft}
-          words={(field, value) =>
-            field === 'name'
-              ? ['Name', String(value)]
-              : ['Hours', scheduleInWords(scheduleFrom({ ...typedOf(schedule), [field]: value }))]
-          }
-        />
+        <Theirs draft={draft} words={words} {...(subject && { subject })} />
         <fieldset disabled={!mayChange} className="flex flex-col gap-3">
           <Field label="Name of the schedule" error={errors.name?.message}>
             {(props) => <input {...props} {...form.register('name')} className="input w-80" maxLength={120} />}
@@ -124,7 +124,7 @@ export function EditSchedule({ schedule, access }: { schedule: Schedule | undefi
           </div>
         )}
       </form>
-      <ChangeReview changing={changing} />
+      <ChangeReview changing={changing} undoes={undoes} />
       <ChangeReview changing={removed} />
     </section>
   );

@@ -8,6 +8,7 @@ import { ChangeReview } from '../../../parts/access/ChangeReview.tsx';
 import { useAccessChange } from '../../../parts/access/useAccessChange.ts';
 import { DraftNote, Theirs } from '../../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
+import { useUndoes } from '../../../platform/drafts/useUndoes.ts';
 import { checkedAs } from '../../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
@@ -25,7 +26,14 @@ export function Holidays({ access }: { access: Access }) {
     defaultValues: { holidays: sorted } as Typed,
   });
   const { forget } = draft;
-  const changing = useAccessChange(forget);
+  const changing = useAccessChange(forget, draft.undoes.length > 0);
+  const words = (_field: 'holidays', value: unknown): [string, string] => [
+    'Holidays',
+    (value as Typed['holidays'])
+      .map(({ name, date, yearly }) => `${name} ${date}${yearly ? ', every year' : ''}`)
+      .join('; '),
+  ];
+  const undoes = useUndoes(draft, words, 'holidays');
   const { fields, append, remove } = useFieldArray({ control: form.control, name: 'holidays' });
   const typed = useWatch({ control: form.control, name: 'holidays' });
   const submit = form.handleSubmit(({ holidays }) =>
@@ -40,13 +48,7 @@ export function Holidays({ access }: { access: Access }) {
       </p>
       <form onSubmit={submit} className="flex flex-col gap-2" noValidate>
         <DraftNote draft={draft} />
-        <Theirs
-          draft={draft}
-          words={(_field, value) => [
-            'Holidays',
-            (value as Typed['holidays']).map(({ name, date }) => `${name} ${date}`).join(', '),
-          ]}
-        />
+        <Theirs draft={draft} words={words} subject="holidays" />
         <fieldset disabled={!mayChange} className="flex flex-col gap-2">
           {fields.map((field, i) => {
             const wrong = form.formState.errors.holidays?.[i];
@@ -98,7 +100,7 @@ export function Holidays({ access }: { access: Access }) {
           </div>
         )}
       </form>
-      <ChangeReview changing={changing} />
+      <ChangeReview changing={changing} undoes={undoes} />
     </section>
   );
 }

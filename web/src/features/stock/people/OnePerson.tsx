@@ -54,7 +54,11 @@ export function OnePerson({ person }: { person: OneCardholder }) {
       <PersonPasses person={person} />
       <form onSubmit={submit} className="flex flex-col gap-3 border-t border-faint pt-3" noValidate>
         <DraftNote draft={draft} />
-        <Theirs draft={draft} words={(field, value) => [FIELD_NAMES[field], String(value ?? '')]} />
+        <Theirs
+          draft={draft}
+          words={(field, value) => [FIELD_NAMES[field], String(value ?? '')]}
+          subject={`cardholder ${name}`}
+        />
         <fieldset disabled={!may('keep cards')}>
           <PersonFields register={form.register} errors={form.formState.errors} />
         </fieldset>
