@@ -54,6 +54,8 @@ export const readerPlanApi = {
       at: placeSchema,
       /** How many bits of the field go over the line; all of them without it. */
       bits: z.number().int().min(1).max(512).optional(),
+      /** When what this replaces was set (`setAt`), null where the reader had no plan: another is not replaced unseen. */
+      over: instant.nullable().optional(),
     }),
     answers: readerPlanSchema,
   }),
@@ -62,6 +64,7 @@ export const readerPlanApi = {
     path: at,
     summary: 'Have a reader read as it did before: by the UID, or the bits of a tag',
     needs: 'set up doors',
+    query: z.object({ over: instant.optional() }),
     answers: z.object({}),
   }),
   wouldOpen: route({

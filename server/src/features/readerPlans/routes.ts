@@ -102,6 +102,21 @@ async function tell(app: App, site: string, device: string, setUp: ReaderSetUp):
   }
 }
 
+/**
+ * Throws where the reader was set up otherwise since the form was filled in. Of two at once the second waits: the reader is told
+ * while its row is held.
+ */
+async function checkOver(tx: Queryable, readerId: string, over: string | null | undefined): Promise<void> {
+  await tx.select({ id: readerTable.id }).from(readerTable).where(eq(readerTable.id, readerId)).for('update');
+  const [now] = await tx.select().from(readerPlanTable).where(eq(readerPlanTable.readerId, readerId));
+  if (over === undefined || over === (now?.setAt.toISOString() ?? null)) return;
+  throw conflict(
+    'changed-meanwhile',
+    now ? `${now.setBy} set this reader up meanwhile.` : 'Somebody has set this reader back meanwhile.',
+    'Look at it as it is now.',
+  );
+}
+
 const set = handle(readerPlanApi.set, async ({ app, operator, site, params, body }) => {
   const reader = await findReader(app.db, site, params.id!);
   const plan = await findPlan(app.db, site, body.planId);
@@ -110,8 +125,9 @@ const set = handle(readerPlanApi.set, async ({ app, operator, site, params, body
   const settings = readerAt(definition, body.at, body.bits);
   const wanted = keysOfReader(settings).map((name) => ({ name, from: keyOriginOf(definition, name) }));
   const { keys, kept, ids } = await keysFor(app, site, settings, wanted);
-  await tell(app, site, reader.device, { reads: settings, keys });
   await change(app, operator, site, async (tx, record) => {
+    await checkOver(tx, reader.id, body.over);
+    await tell(app, site, reader.device, { reads: settings, keys });
     const row = {
       siteId: site,
       planId: plan.id,
@@ -139,10 +155,11 @@ const set = handle(readerPlanApi.set, async ({ app, operator, site, params, body
   return (await describe(app.db, site, reader.id))[0];
 });
 
-const end = handle(readerPlanApi.end, async ({ app, operator, site, params }) => {
+const end = handle(readerPlanApi.end, async ({ app, operator, site, params, query }) => {
   const reader = await findReader(app.db, site, params.id!);
-  await tell(app, site, reader.device, { reads: { reads: 'uid' }, keys: {} });
   await change(app, operator, site, async (tx, record) => {
+    await checkOver(tx, reader.id, query.over);
+    await tell(app, site, reader.device, { reads: { reads: 'uid' }, keys: {} });
     await tx.delete(readerPlanTable).where(eq(readerPlanTable.readerId, reader.id));
     await endHoldings(tx, site, reader.id);
     record.trail({ action: 'reader set back', subject: `reader ${reader.name}` });

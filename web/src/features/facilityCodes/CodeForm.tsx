@@ -94,7 +94,13 @@ export function CodeForm({ code, onDone }: { code: FacilityCode | undefined; onD
       noValidate
     >
       <DraftNote draft={draft} />
-      {code && <Theirs draft={draft} words={(field, value) => [NAMES[field], String(value ?? '')]} />}
+      {code && (
+        <Theirs
+          draft={draft}
+          words={(field, value) => [NAMES[field], String(value ?? '')]}
+          subject={`facility code ${code.code}`}
+        />
+      )}
       <div className="grid grid-cols-3 gap-3 max-md:grid-cols-1">
         {!code && (
           <>

@@ -18,7 +18,8 @@ import { CollisionList } from './CollisionList.tsx';
 export function FacilityCodes() {
   const { id: site, may } = useSite();
   const { data: codes = [], error } = useFacilityCodesQuery(site);
-  const [editing, setEditing] = useState<FacilityCode | 'new'>();
+  /** The id of the one that is edited: what it is comes from what is saved now. */
+  const [editing, setEditing] = useState<string>();
   const [change, setChange] = useState<{ code: FacilityCode; change: SiteChange }>();
   const [removed, setRemoved] = useState<FacilityCode>();
   const dispatch = useAppDispatch();
@@ -58,7 +59,7 @@ export function FacilityCodes() {
                 <CodeRow
                   key={code.id}
                   code={code}
-                  onEdit={() => setEditing(code)}
+                  onEdit={() => setEditing(code.id)}
                   onRemoved={() => setRemoved(code)}
                   onCode={(next) => setChange({ code, change: { kind: 'facility code', id: code.id, code: next } })}
                 />
@@ -70,8 +71,8 @@ export function FacilityCodes() {
         {may('use formats') &&
           (editing ? (
             <CodeForm
-              key={editing === 'new' ? 'new' : editing.id}
-              code={editing === 'new' ? undefined : editing}
+              key={editing}
+              code={codes.find(({ id }) => id === editing)}
               onDone={() => setEditing(undefined)}
             />
           ) : (

@@ -8,6 +8,7 @@ import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
 import { counted } from '../../platform/words/words.ts';
+import { BothTyped } from './BothTyped.tsx';
 import { Box } from './Box.tsx';
 import { CaseMenu } from './CaseMenu.tsx';
 import { MakeFormat } from './MakeFormat.tsx';
@@ -76,6 +77,7 @@ export function CaseView({ site, id }: { site: string; id: string }) {
           </button>
         </span>
       </div>
+      <BothTyped working={working} />
       <FailureNote failure={failure ?? (answer && 'failure' in answer ? answer.failure : undefined)} />
       {shown.formatId && (
         <p className="print:hidden">

@@ -4,7 +4,7 @@ import { identify } from '@rawbits/core/identify';
 import { describe, expect, it } from 'vitest';
 import { fromCsv } from '../../platform/files/csv.ts';
 import { bitsInLines, columnInWords, markOf, numberBits, settledInWords, verdictRuns } from './columns.ts';
-import { mergeSpecimens } from './mergeSpecimens.ts';
+import { mergeSpecimens, withMine } from './mergeSpecimens.ts';
 import { rowsFromText, specimensFromRows } from './specimensFrom.ts';
 import { translationOf } from './translationOf.ts';
 
@@ -137,17 +137,31 @@ describe('two people at one case', () => {
   it('what each added and typed stands together', () => {
     const mine = [{ ...a, printed: '1' }, b, c];
     const theirs = [a, { ...b, setAside: true }, { bits: '0111' }];
-    expect(mergeSpecimens([a, b], mine, theirs)).toEqual([
-      { ...a, printed: '1' },
-      { ...b, setAside: true },
-      { bits: '0111' },
-      c,
-    ]);
+    expect(mergeSpecimens([a, b], mine, theirs)).toEqual({
+      specimens: [{ ...a, printed: '1' }, { ...b, setAside: true }, { bits: '0111' }, c],
+      both: [],
+    });
   });
 
-  it('where a row was taken out they cannot be put together', () => {
-    expect(mergeSpecimens([a, b], [b], [a, b, c])).toBeUndefined();
-    expect(mergeSpecimens([a, b], [a, b, c], [b])).toBeUndefined();
+  it('what either took out stays out', () => {
+    expect(mergeSpecimens([a, b], [b], [a, b, c])).toEqual({ specimens: [b, c], both: [] });
+    expect(mergeSpecimens([a, b], [a, b, c], [b])).toEqual({ specimens: [b, c], both: [] });
+  });
+
+  it('of two prints typed for one specimen theirs stays until it is decided, and mine is not lost', () => {
+    const [mine, theirs] = [
+      { ...a, printed: '7' },
+      { ...a, printed: '9' },
+    ];
+    const merged = mergeSpecimens([a, b], [mine, b], [theirs, b, c]);
+    expect(merged).toEqual({ specimens: [theirs, b, c], both: [{ mine, theirs }] });
+    expect(withMine(merged.specimens, merged.both[0]!)).toEqual([mine, b, c]);
+    // One took it out, the other typed its print.
+    expect(mergeSpecimens([a, b], [b], [theirs, b])).toEqual({
+      specimens: [theirs, b],
+      both: [{ mine: null, theirs }],
+    });
+    expect(withMine([theirs, b], { mine: null, theirs })).toEqual([b]);
   });
 });
 

@@ -1,23 +1,37 @@
 /** Two people change one case at once: what each did to the specimens, put together, so that nothing typed is lost. */
 import type { CaseSpecimen } from '@rawbits/api';
+import { mergeField } from '../../platform/drafts/merge.ts';
 
-const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
+/** A specimen that both changed otherwise: as I have it and as they do; null where it was taken out. */
+export interface BothChanged {
+  mine: CaseSpecimen | null;
+  theirs: CaseSpecimen | null;
+}
 
 /**
- * `base` is what both began from. Rows that only I changed are taken as I have them, rows that I added come after
- * theirs. Undefined where rows were taken out on either side, so that rows cannot be told from one another.
+ * `base` is what both began from. What one changed, added or took out is so; where both changed the same of a specimen it is as
+ * they saved it, and what I have is given, to be decided.
  */
 export function mergeSpecimens(
   base: readonly CaseSpecimen[],
   mine: readonly CaseSpecimen[],
   theirs: readonly CaseSpecimen[],
-): CaseSpecimen[] | undefined {
-  const grew = (list: readonly CaseSpecimen[]) =>
-    list.length >= base.length && base.every((specimen, i) => specimen.bits === list[i]!.bits);
-  if (!grew(mine) || !grew(theirs)) return undefined;
-  const kept = theirs.map((their, i) => {
-    const [before, my] = [base[i], mine[i]];
-    return before && my && !same(before, my) ? my : their;
-  });
-  return [...kept, ...mine.slice(base.length)];
+): { specimens: CaseSpecimen[]; both: BothChanged[] } {
+  const both: BothChanged[] = [];
+  for (let own: unknown = mine; ; ) {
+    const { value, conflicts } = mergeField('specimens', base, own, theirs);
+    const [first] = conflicts;
+    if (!first) return { specimens: value as CaseSpecimen[], both };
+    const one = (rows: unknown) => (rows as CaseSpecimen[])[0] ?? null;
+    both.push({ mine: one(first.mine), theirs: one(first.theirs) });
+    own = first.taken;
+  }
+}
+
+/** The specimens with mine in the place of theirs. */
+export function withMine(now: readonly CaseSpecimen[], { mine, theirs }: BothChanged): CaseSpecimen[] {
+  const text = JSON.stringify(theirs);
+  const at = now.findIndex((one) => JSON.stringify(one) === text);
+  if (at < 0) return mine ? [...now, mine] : [...now];
+  return now.flatMap((one, i) => (i === at ? (mine ?? []) : one));
 }

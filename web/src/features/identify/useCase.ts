@@ -3,7 +3,7 @@ import type { Case, CaseSpecimen, Questions } from '@rawbits/api';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { ApiError } from '../../platform/api/api.ts';
 import { type CaseChange, useCaseQuery, useChangeCaseMutation } from '../../platform/endpoints/cases.ts';
-import { mergeSpecimens } from './mergeSpecimens.ts';
+import { type BothChanged, mergeSpecimens, withMine } from './mergeSpecimens.ts';
 import { spliceOf } from './spliceOf.ts';
 import { takenBack } from './takenBack.ts';
 
@@ -21,6 +21,7 @@ export function useCase(site: string, id: string) {
   const [send] = useChangeCaseMutation();
   const [shown, setShown] = useState<Case>();
   const [failure, setFailure] = useState<ApiError>();
+  const [both, setBoth] = useState<readonly BothChanged[]>([]);
   const latest = useRef<Case | undefined>(undefined);
   const waiting = useRef<Fields | undefined>(undefined);
   const saving = useRef(false);
@@ -52,15 +53,14 @@ export function useCase(site: string, id: string) {
         if ((result.error as ApiError).code === 'changed-meanwhile') {
           const fresh = await refetch();
           const merged = fresh.data && mergeSpecimens(base.current, latest.current.specimens, fresh.data.specimens);
-          if (fresh.data) {
-            latest.current = merged ? { ...fresh.data, specimens: merged } : fresh.data;
-            base.current = fresh.data.specimens;
-            setShown(latest.current);
-          }
           if (merged) {
+            latest.current = { ...fresh.data!, specimens: merged.specimens };
+            base.current = fresh.data!.specimens;
+            setShown(latest.current);
+            if (merged.both.length > 0) setBoth((before) => [...before, ...merged.both]);
             // Both changes stand together: mine goes out again, made from theirs.
             setFailure(undefined);
-            waiting.current = { ...fields, specimens: merged };
+            waiting.current = { ...fields, specimens: merged.specimens };
             continue;
           }
         }
@@ -85,6 +85,14 @@ export function useCase(site: string, id: string) {
   const setSpecimens = useCallback(
     (make: (now: CaseSpecimen[]) => CaseSpecimen[]) => change((now) => ({ specimens: make(now.specimens) })),
     [change],
+  );
+  /** Somebody typed something else for the same specimen: theirs is kept until it is decided. */
+  const decide = useCallback(
+    (one: BothChanged, keepsMine: boolean) => {
+      if (keepsMine) setSpecimens((now) => withMine(now, one));
+      setBoth((before) => before.filter((other) => other !== one));
+    },
+    [setSpecimens],
   );
   const [done, setDone] = useState<Undoable[]>([]);
   /** A change of the specimens that can be taken back, the last first: those that it changed or took out are as they were, what came since stays. */
@@ -122,6 +130,8 @@ export function useCase(site: string, id: string) {
     shown,
     error,
     failure,
+    both,
+    decide,
     setSpecimens,
     undoable,
     undone: done.at(-1),

@@ -4,7 +4,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { useWatch } from 'react-hook-form';
 import { useNavigate } from 'react-router';
 import { MiniTape } from '../../parts/tape/MiniTape.tsx';
-import { DraftNote } from '../../platform/drafts/DraftNote.tsx';
+import { DraftNote, Theirs } from '../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../platform/drafts/useKeptForm.ts';
 import { useChangeCardMutation, useTakeCardBackMutation } from '../../platform/endpoints/cards.ts';
 import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
@@ -39,6 +39,8 @@ interface Props {
   card: Card;
   onDone: () => void;
 }
+
+const NAMES = { formatId: 'Format', facility: 'Facility code', number: 'Number' };
 
 function Correction({ card, onDone }: Props) {
   const { id: site } = useSite();
@@ -77,6 +79,7 @@ function Correction({ card, onDone }: Props) {
         loaded anew.
       </p>
       <DraftNote draft={draft} />
+      <Theirs draft={draft} words={(field, value) => [NAMES[field], String(value ?? '')]} />
       <Field label="Format" className="col-span-2">
         {(props) => (
           <select {...props} {...register('formatId')} className="select w-full">

@@ -26,7 +26,7 @@ export function DraftNote<T extends FieldValues>({ draft: { since, afresh } }: {
  * tells a value of it; `subject` is what the trail calls the thing, so that it can be said who it was.
  */
 export function Theirs<T extends FieldValues>({
-  draft: { asked, tries },
+  draft: { asked, tries, shows },
   words,
   subject,
 }: {
@@ -39,6 +39,7 @@ export function Theirs<T extends FieldValues>({
   useEffect(() => {
     if (tries > 0) first.current?.focus();
   }, [tries]);
+  useEffect(() => shows(), [shows]);
   if (asked.length === 0) return null;
   return (
     <div role="alert" className="col-span-full w-full border-l-4 border-signal pl-3" data-testid="theirs">

@@ -48,7 +48,10 @@ function mergeTicked(base: unknown, mine: unknown, theirs: unknown): string[] {
   return [...kept, ...here.filter((one) => !was.includes(one) && !kept.includes(one))];
 }
 
-/** For each row of `base` the one that it became, or undefined where it was taken out; and the rows that are new. */
+/**
+ * For each row of `base` the one that it became, or undefined where it was taken out; and the rows that are new. Costs the rows,
+ * and the pairs of those that were changed.
+ */
 function followed(base: readonly Row[], now: readonly Row[]): { became: (Row | undefined)[]; added: Row[] } {
   const became: (Row | undefined)[] = base.map(() => undefined);
   const left = new Set(now.keys());
@@ -56,8 +59,13 @@ function followed(base: readonly Row[], now: readonly Row[]): { became: (Row | u
     became[i] = now[k];
     left.delete(k);
   };
+  const placesOf = new Map<string, number[]>();
+  for (const k of [...now.keys()].reverse()) {
+    const text = JSON.stringify(now[k]);
+    placesOf.set(text, [...(placesOf.get(text) ?? []), k]);
+  }
   for (const i of base.keys()) {
-    const k = [...left].find((at) => same(now[at], base[i]));
+    const k = placesOf.get(JSON.stringify(base[i]))?.pop();
     if (k !== undefined) take(i, k);
   }
   // What was edited is the most like it, and of those equally like it the nearest.

@@ -3,7 +3,7 @@
  * the same person. Where somebody else saves meanwhile, both changes are merged (`merge.ts`), what both changed is asked, and
  * until it is answered nothing is saved: a form is always made from what is saved now.
  */
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { type BaseSyntheticEvent, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { type DefaultValues, type FieldValues, type UseFormProps, type UseFormReturn, useForm } from 'react-hook-form';
 import { type Conflict, type Merged, mergeField } from './merge.ts';
 import { draftOf, keepDraft } from './store.ts';
@@ -28,6 +28,8 @@ export interface FormDraft<T extends FieldValues> {
   since: number | undefined;
   /** What was changed here and by somebody meanwhile, and is not decided yet. */
   asked: readonly Asked<T>[];
+  /** Says that it is shown what is to be decided, until the given function is called: without, what was typed stays. */
+  shows(): () => void;
   /** How often it was tried to save before that was decided. */
   tries: number;
   /** What saving undoes of somebody: it was decided to keep what was typed. */
@@ -63,6 +65,14 @@ export function useKeptForm<T extends FieldValues, C = unknown, O = T>(
   const base = useRef<Fields>(JSON.parse(text));
   const kept = useRef<Conflict[]>([]);
   const applied = useRef<{ key: string; text: string }>(undefined);
+  const isFilling = useRef(false);
+  const shown = useRef(0);
+  const shows = useCallback(() => {
+    shown.current++;
+    return () => {
+      shown.current--;
+    };
+  }, []);
   const unkept = secret.join(' ');
 
   const merged = useCallback((name: string, value: unknown, saved: Fields): Merged => {
@@ -91,8 +101,10 @@ export function useKeptForm<T extends FieldValues, C = unknown, O = T>(
   /** Fills the form with values over what is saved, as one step: lists of rows would keep what was reset otherwise. */
   const fill = useCallback(
     (values: Fields, saved: Fields) => {
+      isFilling.current = true;
       reset(saved as T);
       if (!same(values, saved)) reset(values as T, { keepDefaultValues: true });
+      isFilling.current = false;
     },
     [reset],
   );
@@ -123,7 +135,13 @@ export function useKeptForm<T extends FieldValues, C = unknown, O = T>(
   }, [kind, key, text, merged, fill, note, getValues]);
 
   useEffect(
-    () => subscribe({ formState: { values: true }, callback: ({ values }) => note(values) }),
+    () =>
+      subscribe({
+        formState: { values: true },
+        callback: ({ values }) => {
+          if (!isFilling.current) note(values);
+        },
+      }),
     [subscribe, note],
   );
 
@@ -146,6 +164,7 @@ export function useKeptForm<T extends FieldValues, C = unknown, O = T>(
     };
     return {
       since,
+      shows,
       undoes,
       tries,
       asked: asked.map((one) => ({
@@ -163,19 +182,20 @@ export function useKeptForm<T extends FieldValues, C = unknown, O = T>(
         reset(saved() as T);
       },
     };
-  }, [kind, key, since, asked, undoes, tries, text, reset, getValues, merged, fill, note]);
+  }, [kind, key, since, shows, asked, undoes, tries, text, reset, getValues, merged, fill, note]);
 
   const { handleSubmit } = form;
   const isOpen = asked.length > 0;
-  const submit = useCallback<typeof handleSubmit>(
-    (onValid, onInvalid) =>
-      isOpen
-        ? async (event) => {
-            event?.preventDefault();
-            setTries((before) => before + 1);
-          }
-        : handleSubmit(onValid, onInvalid),
+  const submit = useCallback(
+    (...whenSent: Parameters<typeof handleSubmit>) => {
+      const send = handleSubmit(...whenSent);
+      return async (event?: BaseSyntheticEvent) => {
+        if (!isOpen || shown.current === 0) return send(event);
+        event?.preventDefault();
+        setTries((before) => before + 1);
+      };
+    },
     [handleSubmit, isOpen],
   );
-  return [{ ...form, handleSubmit: submit }, draft];
+  return [{ ...form, handleSubmit: submit as typeof handleSubmit }, draft];
 }

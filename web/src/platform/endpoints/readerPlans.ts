@@ -15,8 +15,8 @@ const readerPlansApi = api.injectEndpoints({
       query: ({ params, body }) => send(routes.set, params, body),
       invalidatesTags: ['Plans', 'Keys'],
     }),
-    endReaderPlan: build.mutation<Answer<typeof routes.end>, Params<typeof routes.end>>({
-      query: (params) => ask(routes.end, params),
+    endReaderPlan: build.mutation<Answer<typeof routes.end>, Params<typeof routes.end> & Query<typeof routes.end>>({
+      query: ({ site, id, ...query }) => ask(routes.end, { site, id }, query),
       invalidatesTags: ['Plans', 'Keys'],
     }),
     wouldOpen: build.query<

@@ -42,16 +42,20 @@ export const EVERYTHING: Tag[] = ['Reads', ...Object.values(WHOLE).flat()];
 export function outdatedBy(entries: readonly FeedEntry[]): Outdated {
   const named = { cards: new Set<string>(), controllers: new Set<string>() };
   const tags = new Map<string, Tag>();
+  // A box is counted with the cards, though none of them changed.
+  let isCounted = false;
   const add = (more: readonly Tag[]) => {
     for (const tag of more) tags.set(JSON.stringify(tag), tag);
   };
   for (const { kind, data } of entries) {
     const ids = (data as Which | null)?.ids;
+    if (ids && kind === 'cards') isCounted = true;
     if (ids && (kind === 'cards' || kind === 'controllers')) for (const id of ids) named[kind].add(id);
     else add(WHOLE[kind]);
   }
   if (named.cards.size > ONE_BY_ONE) add(WHOLE.cards);
   else if (named.cards.size > 0) add([...tagsOfCards([...named.cards]), 'Cardholders', 'Controllers']);
+  else if (isCounted) add(tagsOfCards([]));
   if (named.controllers.size > ONE_BY_ONE) add(WHOLE.controllers);
   const whole = (tag: Tag) => tags.has(JSON.stringify(tag));
   return {

@@ -4,6 +4,7 @@ import { ChangeReview } from '../../../parts/access/ChangeReview.tsx';
 import { useAccessChange } from '../../../parts/access/useAccessChange.ts';
 import { DraftNote, Theirs } from '../../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
+import { useUndoes } from '../../../platform/drafts/useUndoes.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { Field } from '../../../platform/forms/Field.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
@@ -27,8 +28,13 @@ const NAMES: Record<keyof Typed, string> = { name: 'Name', rule: 'How it decides
 export function DoorRule({ door, access }: { door: Door; access: Access }) {
   const { id, may } = useSite();
   const [form, draft] = useKeptForm<Typed>('doors', `${id} ${door.id}`, { defaultValues: typedOf(door) });
-  const changing = useAccessChange(draft.forget);
+  const changing = useAccessChange(draft.forget, draft.undoes.length > 0);
   const near = access.doors.filter(({ controllerId }) => controllerId === door.controllerId).flatMap((d) => d.readers);
+  const words = (field: keyof Typed, value: unknown): [string, string] => {
+    if (field === 'rule') return [NAMES.rule, value === 'groups' ? 'by access groups' : 'any active card'];
+    return [NAMES[field], near.find(({ id: reader }) => reader === value)?.name ?? String(value)];
+  };
+  const undoes = useUndoes(draft, words, `door ${door.name}`);
   const { errors } = form.formState;
   const submit = form.handleSubmit((typed) => {
     const readers = (['in', 'out'] as const).flatMap((way) => (typed[way] ? [{ id: typed[way], way }] : []));
@@ -47,17 +53,7 @@ export function DoorRule({ door, access }: { door: Door; access: Access }) {
       <h2>How it decides</h2>
       <form onSubmit={submit} className="flex flex-col gap-3" noValidate>
         <DraftNote draft={draft} />
-        <Theirs
-          draft={draft}
-          words={(field, value) => [
-            NAMES[field],
-            field === 'rule'
-              ? value === 'groups'
-                ? 'by access groups'
-                : 'any active card'
-              : (near.find(({ id: reader }) => reader === value)?.name ?? String(value)),
-          ]}
-        />
+        <Theirs draft={draft} words={words} subject={`door ${door.name}`} />
         <fieldset disabled={!may('set up doors')} className="flex flex-col gap-3">
           <div className="flex flex-wrap gap-x-6 gap-y-1">
             <label className="flex items-center gap-2">
@@ -105,7 +101,7 @@ export function DoorRule({ door, access }: { door: Door; access: Access }) {
           </div>
         )}
       </form>
-      <ChangeReview changing={changing} />
+      <ChangeReview changing={changing} undoes={undoes} />
     </section>
   );
 }

@@ -1,12 +1,28 @@
 /** Setting a reader up to read a field of a plan; the keys go to the reader and are not shown. */
 import type { Reader, ReaderPlan } from '@rawbits/api';
 import { type CredentialPlace, placesOf, placeWords } from '@rawbits/core/plan';
-import { useState } from 'react';
+import { useWatch } from 'react-hook-form';
+import { DraftNote, Theirs } from '../../../platform/drafts/DraftNote.tsx';
+import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
 import { usePlanQuery, usePlansQuery } from '../../../platform/endpoints/plans.ts';
 import { useEndReaderPlanMutation, useSetReaderPlanMutation } from '../../../platform/endpoints/readerPlans.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { Field } from '../../../platform/forms/Field.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
+
+interface Typed {
+  /** Empty for the first that there is. */
+  planId: string;
+  field: string;
+  bits: string;
+}
+
+const typedOf = (plan: ReaderPlan | undefined): Typed => ({
+  planId: plan?.plan.id ?? '',
+  field: plan?.field ?? '',
+  bits: plan && 'bits' in plan.settings ? String(plan.settings.bits) : '26',
+});
+const NAMES: Record<keyof Typed, string> = { planId: 'Plan', field: 'Field', bits: 'Bits over the line' };
 
 interface Props {
   reader: Reader;
@@ -17,46 +33,54 @@ interface Props {
 export function SetUpReader({ reader, plan, onDone }: Props) {
   const { id: site } = useSite();
   const { data: plans = [] } = usePlansQuery(site);
-  const [planId, setPlanId] = useState(plan?.plan.id);
-  const chosenId = planId ?? plans[0]?.id ?? '';
+  const [form, draft] = useKeptForm<Typed>('reader plans', `${site} ${reader.id}`, { defaultValues: typedOf(plan) });
+  const { setValue } = form;
+  const { planId, field, bits } = useWatch({ control: form.control }) as Typed;
+  const chosenId = planId || plans[0]?.id || '';
+  const put = (name: keyof Typed) => (event: { target: { value: string } }) =>
+    setValue(name, name === 'bits' ? event.target.value.replace(/\D/g, '') : event.target.value, { shouldDirty: true });
   const { data: chosen } = usePlanQuery({ site, id: chosenId }, { skip: chosenId === '' });
   const current = chosen?.versions.find(({ version }) => version === chosen.current)?.plan;
   const places = current ? placesOf(current) : [];
-  const [field, setField] = useState<string>();
-  const [bits, setBits] = useState(plan && 'bits' in plan.settings ? String(plan.settings.bits) : '26');
   const [set, { error, isLoading }] = useSetReaderPlanMutation();
   const [end, ending] = useEndReaderPlanMutation();
   const called = (one: CredentialPlace) => `${one.field}, ${placeWords(one)}`;
-  const which = places.find((one) => called(one) === field) ?? places[0];
+  const which = places.find((one) => called(one) === field || one.field === field) ?? places[0];
   // A string is taken whole: it has the bits that its card’s format has.
   const isWhole = current?.kind === 'tag' && current.sends.is === 'string';
   const params = { site, id: reader.id };
-  const submit = async () => {
+  const over = plan?.setAt ?? null;
+  const finish = () => {
+    draft.forget();
+    onDone();
+  };
+  const submit = form.handleSubmit(async () => {
     if (!which) return;
     const { data } = await set({
       params,
-      body: { planId: chosenId, at: which, ...(bits.trim() !== '' && !isWhole && { bits: Number(bits) }) },
+      body: { planId: chosenId, at: which, over, ...(bits.trim() !== '' && !isWhole && { bits: Number(bits) }) },
     });
-    if (data) onDone();
-  };
+    if (data) finish();
+  });
   return (
     <form
       className="mt-2 grid gap-2 border border-base-300 p-3"
       aria-label={`Set ${reader.name} up`}
-      onSubmit={(event) => {
-        event.preventDefault();
-        void submit();
-      }}
+      onSubmit={(event) => void submit(event)}
     >
+      <DraftNote draft={draft} />
+      <Theirs
+        draft={draft}
+        subject={`reader ${reader.name}`}
+        words={(name, value) => [
+          NAMES[name],
+          name === 'planId' ? (plans.find(({ id }) => id === value)?.name ?? '') : String(value ?? ''),
+        ]}
+      />
       <div className="grid grid-cols-[repeat(auto-fill,minmax(min(12rem,100%),1fr))] gap-3">
         <Field label="By the plan">
           {(props) => (
-            <select
-              {...props}
-              className="select w-full"
-              value={chosenId}
-              onChange={(event) => setPlanId(event.target.value)}
-            >
+            <select {...props} className="select w-full" value={chosenId} onChange={put('planId')}>
               {plans.map(({ id, name, current: version }) => (
                 <option key={id} value={id}>
                   {name}, version {version}
@@ -70,12 +94,7 @@ export function SetUpReader({ reader, plan, onDone }: Props) {
           error={chosen && places.length === 0 ? 'No field of this plan holds a credential.' : undefined}
         >
           {(props) => (
-            <select
-              {...props}
-              className="select w-full"
-              value={which ? called(which) : ''}
-              onChange={(event) => setField(event.target.value)}
-            >
+            <select {...props} className="select w-full" value={which ? called(which) : ''} onChange={put('field')}>
               {places.map((one) => (
                 <option key={called(one)} value={called(one)}>
                   {called(one)}
@@ -91,11 +110,12 @@ export function SetUpReader({ reader, plan, onDone }: Props) {
           {(props) => (
             <input
               {...props}
+              name="bits"
               disabled={isWhole}
               className="input w-full"
               inputMode="numeric"
               value={isWhole ? '' : bits}
-              onChange={(event) => setBits(event.target.value.replace(/\D/g, ''))}
+              onChange={put('bits')}
             />
           )}
         </Field>
@@ -114,12 +134,16 @@ export function SetUpReader({ reader, plan, onDone }: Props) {
           <button
             type="button"
             className="btn btn-line btn-small"
-            onClick={() => void end(params).then((answer) => !('error' in answer && answer.error) && onDone())}
+            onClick={() =>
+              void end({ ...params, over: plan.setAt }).then(
+                (answer) => !('error' in answer && answer.error) && finish(),
+              )
+            }
           >
             Have it read as before
           </button>
         )}
-        <button type="button" className="btn btn-line btn-small" onClick={onDone}>
+        <button type="button" className="btn btn-line btn-small" onClick={finish}>
           Cancel
         </button>
       </div>
