@@ -123,6 +123,7 @@ export class Browser {
     });
     await send('Emulation.setTimezoneOverride', { timezoneId: '' });
     await send('Emulation.clearDeviceMetricsOverride');
+    await this.media();
     await this.driver.manage().logs().get('browser');
     await this.size(1280, 800);
   }
@@ -165,6 +166,12 @@ export class Browser {
         if (!isLeft || leftMs === 0) throw thrown;
       }
     }
+  }
+
+  /** The page on paper (`print`), or in colours that the reader has chosen; as usual without. */
+  media(media = '', forcedColors = false): Promise<void> {
+    const features = [{ name: 'forced-colors', value: forcedColors ? 'active' : 'none' }];
+    return this.emulate('setEmulatedMedia', { media, features });
   }
 
   /** The time zone that the page takes its computer to be in. */

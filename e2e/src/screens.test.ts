@@ -241,6 +241,68 @@ describe('the screens', () => {
     );
   });
 
+  /** How many shapes of a drawing have a size on the page. */
+  const shapesOf = (css: string) =>
+    browser.driver.executeScript<number>(
+      (selector: string) =>
+        [...document.querySelectorAll(`${selector} svg rect`)].filter((shape) => {
+          const { width, height } = shape.getBoundingClientRect();
+          return width > 0 && height > 0;
+        }).length,
+      css,
+    );
+
+  it('the week, the number line and the floor plan are printed with their drawing', async () => {
+    for (const [path, css] of [
+      ['doors/schedules', '[aria-label="The week of this schedule"]'],
+      ['stock/boxes', '[role=slider]'],
+      ['encode', '[aria-label="Floor plan of the chip"]'],
+    ] as const) {
+      await go(path);
+      if (path === 'doors/schedules') await browser.click('Working days');
+      await browser.find(css);
+      await browser.settled();
+      const drawn = await shapesOf(css);
+      expect(drawn, path).toBeGreaterThan(0);
+      await browser.media('print');
+      const printed = await shapesOf(css);
+      await browser.media();
+      expect(printed, path).toBeGreaterThanOrEqual(drawn);
+    }
+  });
+
+  it('in colours that the reader has chosen the tape, the week and what is chosen can be told from the page', async () => {
+    /** The fill of a shape, and of what lies under it. */
+    const colours = (css: string) =>
+      browser.driver.executeScript<string[]>((selector: string) => {
+        const canvas = document.createElement('div');
+        canvas.style.color = 'Canvas';
+        document.body.append(canvas);
+        const page = getComputedStyle(canvas).color;
+        canvas.remove();
+        return [getComputedStyle(document.querySelector(selector)!).fill, page];
+      }, css);
+    const outline = (css: string) =>
+      browser.driver.executeScript<string>(
+        (selector: string) => getComputedStyle(document.querySelector(selector)!).outlineStyle,
+        css,
+      );
+    await go('read');
+    await browser.media('', true);
+    const [cell, page] = await colours('[aria-label^="Tape of"] path.fill-base-content');
+    expect(cell).not.toBe(page);
+    expect(await outline('nav[aria-label=Screens] [aria-current=page]')).toBe('solid');
+    await browser.media();
+    await go('doors/schedules');
+    await browser.click('Working days');
+    await browser.find('[aria-label="The week of this schedule"] svg text');
+    await browser.media('', true);
+    const [words, under] = await colours('[aria-label="The week of this schedule"] svg text.fill-base-content');
+    expect(words).not.toBe(under);
+    expect(await outline('nav[aria-label=Doors] [aria-current=page]')).toBe('solid');
+    await browser.media();
+  });
+
   it('a viewer sees everything and is offered no change', async () => {
     const { login, password } = OPERATORS[3];
     await browser.driver.manage().deleteAllCookies();

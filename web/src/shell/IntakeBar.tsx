@@ -23,7 +23,7 @@ export function IntakeBar() {
   const follows = useAppSelector((state) => state.frame.follows);
   const latest = useAppSelector((state) => state.read.latest);
   const dispatch = useAppDispatch();
-  const { data } = useReadsQuery({ site: id, limit: 60 });
+  const { data, isLoading } = useReadsQuery({ site: id, limit: 60 });
   const takeIn = useIntake();
   const [text = '', setText] = useDraft<string>('reads to paste', id);
   const [failure, setFailure] = useState<Failure>();
@@ -77,7 +77,9 @@ export function IntakeBar() {
       {latest ? (
         <Latest read={latest} onOpen={() => dispatch(chosen(latest))} site={id} />
       ) : (
-        <span className="text-ink-2">No read yet: hold a card to a reader, or paste one.</span>
+        <span className="text-ink-2">
+          {isLoading ? 'Loading …' : 'No read yet: hold a card to a reader, or paste one.'}
+        </span>
       )}
       {!follows && (
         <span

@@ -16,7 +16,7 @@ export function YetToLoad() {
 function Waiting({ site, change }: { site: string; change: string }) {
   const dispatch = useAppDispatch();
   const { data = [] } = useControllersQuery(site);
-  const waiting = data.filter((controller) => controller.standing !== 'current');
+  const waiting = data.filter(({ standing }) => standing !== 'current' && standing !== 'no answer');
   // What is known just after saving may be from before it: only what was seen to wait can be done with.
   const waited = useRef(false);
   useEffect(() => {

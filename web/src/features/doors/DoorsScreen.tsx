@@ -13,18 +13,21 @@ export function DoorsScreen() {
   const { id, site, may } = useSite();
   const [query] = useSearchParams();
   const { data = [], error, isLoading } = useControllersQuery(id);
-  const waiting = data.filter((c) => c.standing !== 'current');
+  const isSilent = ({ standing }: (typeof data)[number]) => standing === 'no answer';
+  const waiting = data.filter((one) => one.standing !== 'current' && !isSilent(one));
+  const silent = data.filter(isSilent);
+  const names = (some: typeof data) => some.map(({ name }) => name).join(', ');
   const lead = query.get('controller');
   return (
     <div className="flex h-full min-h-0 flex-col gap-3 p-4 px-5">
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-3">
         <h1>Doors</h1>
         <DoorTabs />
-        <span className={waiting.length > 0 ? 'text-signal' : 'text-ink-2'}>
-          {data.length > 0 &&
-            (waiting.length === 0
-              ? 'every controller is current'
-              : `${waiting.map((c) => c.name).join(', ')}: not as wanted; see what waits, then load`)}
+        <span className={waiting.length + silent.length > 0 ? 'text-signal' : 'text-ink-2'}>
+          {isLoading && 'Loading …'}
+          {data.length > 0 && waiting.length + silent.length === 0 && 'every controller is current'}
+          {waiting.length > 0 && `${names(waiting)}: changes not loaded. `}
+          {silent.length > 0 && `${names(silent)}: no answer, so what it holds is not known.`}
         </span>
         {may('set up doors') && <AddDevices controllers={data} />}
       </div>

@@ -17,7 +17,8 @@ import { CollisionList } from './CollisionList.tsx';
 
 export function FacilityCodes() {
   const { id: site, may } = useSite();
-  const { data: codes = [], error } = useFacilityCodesQuery(site);
+  const { data, error } = useFacilityCodesQuery(site);
+  const codes = data ?? [];
   /** The id of the one that is edited: what it is comes from what is saved now. */
   const [editing, setEditing] = useState<string>();
   const [change, setChange] = useState<{ code: FacilityCode; change: SiteChange }>();
@@ -39,7 +40,8 @@ export function FacilityCodes() {
     <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-3 max-lg:block max-lg:space-y-3 max-lg:overflow-auto">
       <section className="panel flex min-h-0 flex-col gap-3 overflow-auto p-4" aria-label="Facility codes">
         <FailureNote failure={error} />
-        {codes.length === 0 && (
+        {!data && !error && <p className="text-ink-2">Loading …</p>}
+        {data?.length === 0 && (
           <p>No facility code has a name yet. Name those on the boxes, so that a stray card is told at a glance.</p>
         )}
         {codes.length > 0 && (

@@ -3,10 +3,10 @@
 import { failureOf } from '@rawbits/core/failure';
 import { layoutFromSheet, printLayoutLine } from '@rawbits/core/format';
 import { useEffect, useState } from 'react';
-import { useNavigate } from 'react-router';
 import { useDraft } from '../../platform/drafts/useDraft.ts';
 import { fromCsv } from '../../platform/files/csv.ts';
 import { Field } from '../../platform/forms/Field.tsx';
+import { useNavigateFromHere } from '../../platform/hooks/useNavigateFromHere.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch, useAppSelector } from '../../platform/state/hooks.ts';
 import { draftDrawn, draftOpened, emptyDraft, NEW } from './editor/drafts.ts';
@@ -20,7 +20,7 @@ export function NewFormat({ onDone }: { onDone: () => void }) {
   const latest = useAppSelector((state) => state.read.latest?.bits.length);
   const [pasting, setPasting] = useState(false);
   const dispatch = useAppDispatch();
-  const navigate = useNavigate();
+  const navigate = useNavigateFromHere();
   useEffect(() => {
     dispatch(draftOpened({ key, draft: emptyDraft(String(latest ?? 26)) }));
   }, [dispatch, key, latest]);
@@ -48,7 +48,7 @@ export function NewFormat({ onDone }: { onDone: () => void }) {
         draftKey={key}
         onDone={(id) => {
           onDone();
-          if (id) void navigate(`/${site}/formats/${id}`);
+          if (id) navigate(`/${site}/formats/${id}`);
         }}
       />
     </div>

@@ -2,16 +2,16 @@
 
 import { CASE_SCHEMA } from '@rawbits/api';
 import { useState } from 'react';
-import { useNavigate } from 'react-router';
 import { useDraft } from '../../platform/drafts/useDraft.ts';
 import { useRemoveCaseMutation } from '../../platform/endpoints/cases.ts';
 import { download } from '../../platform/files/download.ts';
+import { useNavigateFromHere } from '../../platform/hooks/useNavigateFromHere.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import type { WorkingCase } from './useCase.ts';
 
 export function CaseMenu({ working }: { working: WorkingCase }) {
   const { id: site, may } = useSite();
-  const navigate = useNavigate();
+  const navigate = useNavigateFromHere();
   const [remove] = useRemoveCaseMutation();
   const [name, setName] = useDraft<string>('names of cases', `${site} ${working.shown!.id}`);
   const [sure, setSure] = useState(false);
@@ -50,7 +50,7 @@ export function CaseMenu({ working }: { working: WorkingCase }) {
     );
   return (
     <span className="flex flex-wrap items-center">
-      <button type="button" className="switch-link" onClick={() => void navigate(`/${site}/identify`)}>
+      <button type="button" className="switch-link" onClick={() => navigate(`/${site}/identify`)}>
         all cases
       </button>
       <button type="button" className="switch-link" onClick={keep}>

@@ -2,12 +2,13 @@
 
 import { caseFileSchema } from '@rawbits/api';
 import { type FormEvent, useState } from 'react';
-import { Link, useNavigate, useParams } from 'react-router';
+import { Link, useParams } from 'react-router';
 import { Term } from '../../parts/term/Term.tsx';
 import { useDraft } from '../../platform/drafts/useDraft.ts';
 import { useCasesQuery, useStartCaseMutation } from '../../platform/endpoints/cases.ts';
 import { FailureNote, type Told } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
+import { useNavigateFromHere } from '../../platform/hooks/useNavigateFromHere.ts';
 import { useClock } from '../../platform/site/useClock.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppSelector } from '../../platform/state/hooks.ts';
@@ -22,14 +23,16 @@ export function IdentifyScreen() {
 function Cases() {
   const clock = useClock();
   const { id: site, may } = useSite();
-  const { data: cases = [], error } = useCasesQuery(site);
+  const { data: cases, error } = useCasesQuery(site);
   return (
     <div className="flex h-full min-h-0 flex-col gap-3 p-4 px-5">
       <h1>Identify</h1>
       <FailureNote failure={error} />
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-3 max-lg:grid-cols-1">
         <section className="panel min-h-0 overflow-auto p-4" aria-label="Cases">
-          {cases.length === 0 ? (
+          {!cases ? (
+            <p className="text-ink-2">{error ? '' : 'Loading …'}</p>
+          ) : cases.length === 0 ? (
             <p>
               No case yet. Start one with the cards that nobody knows: read each, type what is printed on it, and see
               what they prove.
@@ -87,8 +90,8 @@ function StartCase() {
   const [withRead, setWithRead] = useState(false);
   const [start, { error, isLoading }] = useStartCaseMutation();
   const [wrong, setWrong] = useState<Told>();
-  const navigate = useNavigate();
-  const open = (id: string | undefined) => id && void navigate(`/${site}/identify/${id}`);
+  const navigate = useNavigateFromHere();
+  const open = (id: string | undefined) => id && navigate(`/${site}/identify/${id}`);
   const submit = async (event: FormEvent) => {
     event.preventDefault();
     const first = withRead && inHand ? [{ bits: inHand.bits, source: inHand.from, ...(printed && { printed }) }] : [];

@@ -6,7 +6,6 @@ import type { GroupFinding } from '@rawbits/core/identify';
 import { translationInWords } from '@rawbits/core/translate';
 import { useMemo, useState } from 'react';
 import type { UseFormReturn } from 'react-hook-form';
-import { useNavigate } from 'react-router';
 import { boxInWords } from '../../parts/strip/boxInWords.ts';
 import { DraftNote } from '../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../platform/drafts/useKeptForm.ts';
@@ -15,6 +14,7 @@ import { checkedAs } from '../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
 import { said } from '../../platform/frame/slice.ts';
+import { useNavigateFromHere } from '../../platform/hooks/useNavigateFromHere.ts';
 import { useAppDispatch } from '../../platform/state/hooks.ts';
 import { shownAs } from './columns.ts';
 import { translationOf } from './translationOf.ts';
@@ -76,7 +76,7 @@ export function MakeFormat({ working, finding, site, onDone }: Props) {
   const layout = finding.layouts[index]!;
   const [make, { error, isLoading }] = useMakeFormatMutation();
   const dispatch = useAppDispatch();
-  const navigate = useNavigate();
+  const navigate = useNavigateFromHere();
   const translation = useMemo(() => translationOf(layout.layout, shown.specimens), [layout.layout, shown.specimens]);
   const standing = finding.bits.every((bit) => shownAs(bit) === 'proven') ? 'proven' : 'presumed';
   const [form, draft] = useKeptForm('formats made of cases', `${site} ${shown.id}`, {
@@ -90,7 +90,7 @@ export function MakeFormat({ working, finding, site, onDone }: Props) {
     if (!made.data) return;
     draft.forget();
     dispatch(said(`The format is in use at this site, proven on ${made.data.evidence} cards; accept it at a door`));
-    void navigate(`/${site}/formats/${made.data.formatId}`);
+    navigate(`/${site}/formats/${made.data.formatId}`);
   });
   return (
     <form

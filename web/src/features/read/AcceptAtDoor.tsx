@@ -2,12 +2,12 @@
 import type { Controller } from '@rawbits/api';
 import type { Format } from '@rawbits/core/format';
 import { useEffect, useRef, useState } from 'react';
-import { useNavigate } from 'react-router';
 import { DryRunDialog } from '../../parts/dryRun/DryRunDialog.tsx';
 import { useSetAcceptedMutation } from '../../platform/endpoints/doors.ts';
 import { useAdoptFormatMutation, useFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { said } from '../../platform/frame/slice.ts';
+import { useNavigateFromHere } from '../../platform/hooks/useNavigateFromHere.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch } from '../../platform/state/hooks.ts';
 
@@ -26,7 +26,7 @@ export function AcceptAtDoor({
   const [adopt, adopting] = useAdoptFormatMutation();
   const [accept, accepting] = useSetAcceptedMutation();
   const dispatch = useAppDispatch();
-  const navigate = useNavigate();
+  const navigate = useNavigateFromHere();
   const { data: library } = useFormatsQuery(id);
   // Until the formats are known, whether it is the second of its length is not.
   const isReady = library !== undefined && !adopting.isLoading && !accepting.isLoading;
@@ -37,7 +37,7 @@ export function AcceptAtDoor({
   const [tried, setTried] = useState<Controller>();
   const told = (controller: Controller) => {
     dispatch(said(`${controller.name} will accept ${format.name} once it is loaded`));
-    void navigate(`/${id}/doors?controller=${controller.id}`);
+    navigate(`/${id}/doors?controller=${controller.id}`);
   };
   const choose = async (controller: Controller) => {
     const sameLength = library?.some(

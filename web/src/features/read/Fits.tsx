@@ -17,9 +17,9 @@ export function Fits({ view, inHand }: { view: ReadView; inHand: ReadInHand }) {
   const { id, may } = useSite();
   const dispatch = useAppDispatch();
   const { chosen } = view;
-  const { data: controllers = [] } = useControllersQuery(id);
+  const { data: controllers } = useControllersQuery(id);
   const number = chosen?.values.number;
-  const { data: found } = useCardsInfiniteQuery(
+  const { currentData: found } = useCardsInfiniteQuery(
     { site: id, search: `${number}-${number}` },
     { skip: number === undefined },
   );
@@ -30,14 +30,15 @@ export function Fits({ view, inHand }: { view: ReadView; inHand: ReadInHand }) {
   // Where several formats in use fit and nobody has said which it is, the form asks.
   const told = useAppSelector((state) => state.read.formatId) === chosen?.format.id || (chosen?.print ?? false);
   const isSure = told || view.rows.filter((row) => row.fit === 'full' && row.adopted).length <= 1;
-  const next = nextStep(view, controllers, card !== undefined);
+  const isKnown = number === undefined || found !== undefined;
+  const next = nextStep(view, controllers, isKnown ? card !== undefined : undefined);
   const style = (step: string) => `btn ${next.step === step ? 'btn-primary' : 'btn-line'}`;
   return (
     <section className="panel [grid-area:fits] flex min-h-0 flex-col gap-2 overflow-auto p-3" aria-label="What fits">
       <h2>
         What fits{' '}
         <span className="ml-2 font-normal text-ink-2">
-          {counted(view.ofLength, 'format')} of {bits.length} bits in the library
+          {view.isLoading ? 'Loading …' : `${counted(view.ofLength, 'format')} of ${bits.length} bits in the library`}
         </span>
       </h2>
       {view.rows.length > 0 && (
@@ -47,10 +48,10 @@ export function Fits({ view, inHand }: { view: ReadView; inHand: ReadInHand }) {
       {chosen && chosen.fit !== 'full' && <p className="text-signal">{chosen.reason}</p>}
       {chosen && (may('set up doors') || may('keep cards')) && (
         <div className="flex flex-wrap items-center gap-2">
-          {chosen.fit === 'full' && may('set up doors') && (
+          {chosen.fit === 'full' && controllers && may('set up doors') && (
             <AcceptAtDoor format={chosen.format} className={style('accept')} controllers={controllers} />
           )}
-          {number !== undefined && !card && may('keep cards') && (
+          {number !== undefined && found && !card && may('keep cards') && (
             <Link
               to={`/${id}/stock?issue=read${isSure ? `&format=${chosen.format.id}` : ''}`}
               className={style('issue')}

@@ -22,13 +22,11 @@ import { Readings } from './Readings.tsx';
 import { inOrder, type ReadView, shownAt, viewOf } from './view.ts';
 import { WhatPrintTells } from './WhatPrintTells.tsx';
 
-const NO_FORMATS: never[] = [];
-
 export function ReadScreen() {
   const clock = useClock();
   const { inHand, printed, formatId, windowIndex, order, countFrom } = useAppSelector((state) => state.read);
   const { id } = useSite();
-  const { data: formats = NO_FORMATS } = useFormatsQuery(id);
+  const { data: formats } = useFormatsQuery(id);
   const typed = useDeferredValue(printed);
   const view = useMemo(
     () => inHand && viewOf(inHand.bits, formats, typed, formatId),

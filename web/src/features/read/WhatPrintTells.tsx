@@ -1,11 +1,11 @@
 /** Where the print is not that of the read as it was taken: another reading of the same text that it bears out, or a case to find the format. */
 import { partingCard } from '@rawbits/core/identify';
 import { useMemo } from 'react';
-import { useNavigate } from 'react-router';
 import { type ReadInHand, readingChosen } from '../../parts/inHand/slice.ts';
 import { useStartCaseMutation } from '../../platform/endpoints/cases.ts';
 import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { FailureNote, type Told } from '../../platform/forms/FailureNote.tsx';
+import { useNavigateFromHere } from '../../platform/hooks/useNavigateFromHere.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch } from '../../platform/state/hooks.ts';
 import { borneOut, type FitRow, type ReadView } from './view.ts';
@@ -65,12 +65,12 @@ function Rivals({ rows }: { rows: readonly FitRow[] }) {
 function ToCase({ inHand, printed }: { inHand: ReadInHand; printed: string }) {
   const { id: site, may } = useSite();
   const [start, { error, isLoading }] = useStartCaseMutation();
-  const navigate = useNavigate();
+  const navigate = useNavigateFromHere();
   if (!may('identify cards')) return null;
   const begin = async () => {
     const specimens = [{ bits: inHand.bits, source: inHand.from, printed }];
     const { data } = await start({ site, name: `${inHand.bits.length} bits, ${printed}`.slice(0, 120), specimens });
-    if (data) void navigate(`/${site}/identify/${data.id}`);
+    if (data) navigate(`/${site}/identify/${data.id}`);
   };
   return (
     <div>

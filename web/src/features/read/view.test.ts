@@ -78,6 +78,16 @@ describe('the likely next step', () => {
   });
 });
 
+describe('while something loads', () => {
+  it('nothing is said of what fits, of doors or of the file', () => {
+    const view = viewOf(boat, undefined, '', null);
+    expect([view.sentence, view.isLoading, view.rows]).toEqual(['Loading …', true, []]);
+    const told = viewOf(boat, library, '118406', null);
+    expect(nextStep(told, undefined, true)).toEqual({ step: 'none', words: 'Loading …' });
+    expect(nextStep(told, controller(['37-16-19']), undefined)).toEqual({ step: 'none', words: 'Loading …' });
+  });
+});
+
 describe('what is said of a read and the doors', () => {
   const card = { facility: '2214', number: '118406', holder: { id: 'h', name: 'Isak' } };
   const used = library.map((one) => ({ ...one, adopted: one.format.id === '37-16-19' }));

@@ -21,6 +21,8 @@ export interface FitRow extends FitOf<Format> {
 }
 
 export interface ReadView {
+  /** The formats of the library have not come yet: nothing is said of what fits. */
+  isLoading: boolean;
   rows: FitRow[];
   /** How many formats of the library have this length. */
   ofLength: number;
@@ -47,11 +49,12 @@ export function inOrder(bits: Bits, order: TapeOrder): Bits {
 
 export function viewOf(
   binary: string,
-  formats: readonly SiteFormat[],
+  library: readonly SiteFormat[] | undefined,
   printed: string,
   chosenId: string | null,
 ): ReadView {
   const bits = Bits.fromBinary(binary);
+  const formats = library ?? [];
   let prints: PrintedNumber[] = [];
   let printFailure: Failure | undefined;
   try {
@@ -71,6 +74,7 @@ export function viewOf(
   rows.sort((a, b) => rank(a) - rank(b));
   const found = prints.map((print) => windowsOf(bits, print.number ?? print.value));
   return {
+    isLoading: library === undefined,
     rows,
     ofLength: formats.filter((f) => f.format.bits === bits.length).length,
     prints,
@@ -78,7 +82,7 @@ export function viewOf(
     windows: found.flatMap((f) => f.windows),
     moreWindows: found.reduce((sum, f) => sum + f.more, 0),
     chosen: rows.find((row) => row.format.id === chosenId) ?? rows[0],
-    sentence: sentenceFor(bits, rows, formats),
+    sentence: library ? sentenceFor(bits, rows, formats) : 'Loading …',
   };
 }
 
@@ -178,13 +182,15 @@ export function nowInWords(decisions: readonly DecisionNow[]): string {
 
 export type NextStep = { step: 'accept' | 'issue' | 'stock' | 'present' | 'none'; words: string };
 
-/** The likely next step for the chosen fit: accept the format at a door, issue the card, or look it up. */
+/** The likely next step for the chosen fit: accept the format at a door, issue the card, or look it up; undefined is not known yet. */
 export function nextStep(
   { chosen: row, rows }: Pick<ReadView, 'chosen' | 'rows'>,
-  controllers: readonly Controller[],
-  onFile: boolean,
+  controllers: readonly Controller[] | undefined,
+  onFile: boolean | undefined,
 ): NextStep {
-  if (row?.fit !== 'full') return { step: 'none', words: '' };
+  if (row?.fit === 'full' && (controllers === undefined || onFile === undefined))
+    return { step: 'none', words: 'Loading …' };
+  if (row?.fit !== 'full' || controllers === undefined) return { step: 'none', words: '' };
   const accepting = controllers.filter((c) => c.wantedFormats.includes(row.format.id));
   const rivals = rows.filter((other) => other.fit === 'full' && (row.print ? other.print : true));
   if (accepting.length === 0 && rivals.length > 1)

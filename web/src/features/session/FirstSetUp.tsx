@@ -1,6 +1,7 @@
 /** The first visit to an empty installation: the first administrator and the first site. */
 import { zodResolver } from '@hookform/resolvers/zod';
 import { type Session, setupSchema } from '@rawbits/api';
+import { useEffect } from 'react';
 import { useForm } from 'react-hook-form';
 import type { z } from 'zod';
 import { MiniTape } from '../../parts/tape/MiniTape.tsx';
@@ -12,7 +13,7 @@ import { ZoneField } from '../../platform/forms/ZoneField.tsx';
 type Typed = z.input<typeof setupSchema>;
 
 export function FirstSetUp({ onSignedIn }: { onSignedIn: (session: Session) => Promise<void> | void }) {
-  const { register, handleSubmit, formState, getValues } = useForm<Typed, unknown, unknown>({
+  const { register, handleSubmit, formState, getValues, setFocus } = useForm<Typed, unknown, unknown>({
     resolver: zodResolver(setupSchema),
     defaultValues: {
       token: '',
@@ -23,6 +24,7 @@ export function FirstSetUp({ onSignedIn }: { onSignedIn: (session: Session) => P
     },
   });
   const { errors } = formState;
+  useEffect(() => setFocus('token'), [setFocus]);
   const [setUp, { error, isLoading }] = useSetUpMutation();
   const [signIn, signingIn] = useSignInMutation();
   const submit = handleSubmit(async () => {

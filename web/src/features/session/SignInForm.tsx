@@ -1,5 +1,6 @@
 import { zodResolver } from '@hookform/resolvers/zod';
 import { type Session, signInSchema } from '@rawbits/api';
+import { useEffect } from 'react';
 import { useForm } from 'react-hook-form';
 import type { z } from 'zod';
 import { useSignInMutation } from '../../platform/endpoints/session.ts';
@@ -14,11 +15,17 @@ interface Props {
 }
 
 export function SignInForm({ login = '', failure, onSignedIn }: Props) {
-  const { register, handleSubmit, formState, getValues } = useForm<z.input<typeof signInSchema>, unknown, unknown>({
+  const { register, handleSubmit, formState, getValues, setFocus } = useForm<
+    z.input<typeof signInSchema>,
+    unknown,
+    unknown
+  >({
     resolver: zodResolver(signInSchema),
     defaultValues: { login, password: '' },
   });
   const { errors } = formState;
+  // The first that is empty.
+  useEffect(() => setFocus(login === '' ? 'login' : 'password'), [setFocus, login]);
   const [signIn, { error, isLoading }] = useSignInMutation();
   const submit = handleSubmit(async () => {
     const session = await signIn(getValues());

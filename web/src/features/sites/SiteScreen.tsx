@@ -3,7 +3,6 @@
 import { zodResolver } from '@hookform/resolvers/zod';
 import { newSiteSchema, type Site } from '@rawbits/api';
 import type { UseFormReturn } from 'react-hook-form';
-import { useNavigate } from 'react-router';
 import type { z } from 'zod';
 import { DraftNote, Theirs } from '../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../platform/drafts/useKeptForm.ts';
@@ -12,6 +11,7 @@ import { useAddSiteMutation, useChangeSiteMutation } from '../../platform/endpoi
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
 import { ZoneField } from '../../platform/forms/ZoneField.tsx';
+import { useNavigateFromHere } from '../../platform/hooks/useNavigateFromHere.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { DeviceHosts } from './DeviceHosts.tsx';
 import { ExportSite, ImportSite } from './Transfer.tsx';
@@ -119,7 +119,7 @@ function RigOfSite({ site }: { site: Site }) {
 }
 
 function AnotherSite({ zone }: { zone: string }) {
-  const navigate = useNavigate();
+  const navigate = useNavigateFromHere();
   const [form, draft] = useKeptForm<Typed, unknown, Checked>('sites', 'new', {
     resolver: zodResolver(newSiteSchema),
     defaultValues: { name: '', shortName: '', timeZone: zone },
@@ -129,7 +129,7 @@ function AnotherSite({ zone }: { zone: string }) {
     const added = await add(values);
     if (!added.data) return;
     draft.forget();
-    void navigate(`/${added.data.id}/site`);
+    navigate(`/${added.data.id}/site`);
   });
   return (
     <form onSubmit={submit} className="panel grid gap-3 p-4" aria-label="Another site" noValidate>

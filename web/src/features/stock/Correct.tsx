@@ -2,7 +2,6 @@
 import { type Card, cardChangeSchema } from '@rawbits/api';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { useWatch } from 'react-hook-form';
-import { useNavigate } from 'react-router';
 import { MiniTape } from '../../parts/tape/MiniTape.tsx';
 import { DraftNote, Theirs } from '../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../platform/drafts/useKeptForm.ts';
@@ -12,6 +11,7 @@ import { checkedAs } from '../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
 import { said } from '../../platform/frame/slice.ts';
+import { useNavigateFromHere } from '../../platform/hooks/useNavigateFromHere.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch } from '../../platform/state/hooks.ts';
 import { FormatOptions } from './FormatOptions.tsx';
@@ -141,11 +141,11 @@ function TakeBack({ card, onDone }: Props) {
   const { id: site } = useSite();
   const [takeBack, { error, isLoading }] = useTakeCardBackMutation();
   const dispatch = useAppDispatch();
-  const navigate = useNavigate();
+  const navigate = useNavigateFromHere();
   const take = async () => {
     if (!(await takeBack({ site, id: card.id, revision: card.revision })).data) return;
     dispatch(said(`Card ${card.number} is taken back`));
-    void navigate(`/${site}/stock`);
+    navigate(`/${site}/stock`);
   };
   return (
     <fieldset ref={own} className="flex flex-col gap-2 border border-signal p-3">

@@ -1,11 +1,11 @@
 /** Another card in place of one that is lost or broken: from stock, by its read or by its number. */
 import { type Card, ENDED_STATES } from '@rawbits/api';
 import { useDeferredValue, useState } from 'react';
-import { useNavigate } from 'react-router';
 import { useCardsInfiniteQuery, useReplaceCardMutation } from '../../platform/endpoints/cards.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { Field } from '../../platform/forms/Field.tsx';
 import { said } from '../../platform/frame/slice.ts';
+import { useNavigateFromHere } from '../../platform/hooks/useNavigateFromHere.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch, useAppSelector } from '../../platform/state/hooks.ts';
 import { LoadToo } from './LoadToo.tsx';
@@ -47,7 +47,7 @@ function Replacing({ card, onDone }: { card: Card; onDone: () => void }) {
   const { id: site, may } = useSite();
   const [loads, setLoads] = useState(may('load doors'));
   const loadFor = useLoadFor();
-  const navigate = useNavigate();
+  const navigate = useNavigateFromHere();
   const dispatch = useAppDispatch();
   const [state, setState] = useState<(typeof ENDED_STATES)[number]>('lost');
   const [reason, setReason] = useState('');
@@ -62,7 +62,7 @@ function Replacing({ card, onDone }: { card: Card; onDone: () => void }) {
     if (!data) return;
     const done = loads ? await loadFor([card.formatId, data.formatId]) : 'load the controllers for it to take effect';
     dispatch(said(`Card ${data.number} replaces ${card.number}; ${done}`));
-    void navigate(`/${site}/stock/${data.id}`);
+    navigate(`/${site}/stock/${data.id}`);
   };
   return (
     <form onSubmit={submit} className="grid grid-cols-2 gap-3 border-t border-faint pt-3" aria-label="Replace the card">

@@ -32,13 +32,21 @@ function OfBox({ box }: { box: string }) {
 interface Props {
   sought: Sought;
   onSought: (next: Sought) => void;
-  count: { total: number; more: boolean };
+  /** Undefined until it is known. */
+  count: { total: number; more: boolean } | undefined;
   /** As the cards are narrowed. */
   filter: CardFilter;
   mayIssue: boolean;
 }
 
-export function StockHead({ sought, onSought, count: { total, more }, filter, mayIssue }: Props) {
+function countWords(count: Props['count'], isNarrowed: boolean): string {
+  if (!count) return 'Loading …';
+  const { total, more } = count;
+  const cards = more ? `more than ${total.toLocaleString('en')} cards` : counted(total, 'card');
+  return `${cards} ${isNarrowed ? 'found' : 'on file'}`;
+}
+
+export function StockHead({ sought, onSought, count, filter, mayIssue }: Props) {
   const { id, zone } = useSite();
   const navigate = useNavigate();
   const [isMore, setMore] = useState(false);
@@ -51,10 +59,7 @@ export function StockHead({ sought, onSought, count: { total, more }, filter, ma
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
         <h1>Stock</h1>
         <StockTabs />
-        <span className="text-ink-2">
-          {more ? `more than ${total.toLocaleString('en')} cards` : counted(total, 'card')}
-          {narrows(filter) ? ' found' : ' on file'}
-        </span>
+        <span className="text-ink-2">{countWords(count, narrows(filter))}</span>
         {box && <OfBox box={box} />}
         <input
           data-search

@@ -31,7 +31,6 @@ export function StockScreen() {
       new Map(data?.pages.flatMap(({ cards: some, foundBy: by }) => by.map((how, i) => [some[i]!.id, how] as const))),
     [data],
   );
-  const { total = 0, more = false } = data?.pages[0] ?? {};
   const onEnd = useCallback(() => void fetchNextPage(), [fetchNextPage]);
   const issuing = query.get('issue');
   const { data: chosen, error: missing } = useCardQuery({ site: id, id: cardId ?? '' }, { skip: !cardId });
@@ -40,7 +39,7 @@ export function StockScreen() {
       <StockHead
         sought={typed}
         onSought={setSought}
-        count={{ total, more }}
+        count={data?.pages[0]}
         filter={filter}
         mayIssue={may('keep cards') && !issuing}
       />
@@ -51,7 +50,7 @@ export function StockScreen() {
         <CardTable
           cards={cards}
           foundBy={foundBy}
-          total={total}
+          total={data?.pages[0]?.total ?? 0}
           chosen={cardId}
           isNarrow={issuing !== null || cardId !== undefined}
           onEnd={hasNextPage && !isFetching ? onEnd : undefined}

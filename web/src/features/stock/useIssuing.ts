@@ -2,7 +2,6 @@
 import { newCardSchema } from '@rawbits/api';
 import { useDeferredValue, useEffect, useMemo } from 'react';
 import { useWatch } from 'react-hook-form';
-import { useNavigate } from 'react-router';
 import { opensWords } from '../../parts/opens/opens.ts';
 import { keepDraft } from '../../platform/drafts/store.ts';
 import { useDraftKey } from '../../platform/drafts/useDraft.ts';
@@ -17,6 +16,7 @@ import { useFormatsQuery } from '../../platform/endpoints/formats.ts';
 import { usePersonQuery } from '../../platform/endpoints/people.ts';
 import { checkedAs } from '../../platform/forms/checkedAs.ts';
 import { said } from '../../platform/frame/slice.ts';
+import { useNavigateFromHere } from '../../platform/hooks/useNavigateFromHere.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { useAppDispatch } from '../../platform/state/hooks.ts';
 import { lastDayOf } from '../../platform/words/siteDays.ts';
@@ -89,7 +89,7 @@ export function useIssuing(held: Held | undefined, formatId: string | null) {
   const [changeCard, changing] = useChangeCardMutation();
   const [addHolder, addingHolder] = useAddCardholderMutation();
   const dispatch = useAppDispatch();
-  const navigate = useNavigate();
+  const navigate = useNavigateFromHere();
   const submit = handleSubmit(async (card) => {
     if (getValues('holderId') === NEW_HOLDER) {
       const { newName: name, newDepartment: department } = getValues();
@@ -115,7 +115,7 @@ export function useIssuing(held: Held | undefined, formatId: string | null) {
     dispatch(
       said(`Card ${data.number} is ${inStock ? data.state : 'on file'}; ${opensWords(data)}, load the controllers`),
     );
-    void navigate(`/${site}/stock/${data.id}`);
+    navigate(`/${site}/stock/${data.id}`);
   });
   const error = adding.error ?? changing.error;
   /** What is wrong at a field: as it was typed, or as the server said. */

@@ -4,7 +4,6 @@ import { scheduleInWords, WAYS, type Way } from '@rawbits/core/access/rights';
 import { ALWAYS } from '@rawbits/core/access/schedule';
 import { useCallback } from 'react';
 import { type UseFormReturn, useFieldArray, useWatch } from 'react-hook-form';
-import { useNavigate } from 'react-router';
 import { ChangeReview } from '../../../parts/access/ChangeReview.tsx';
 import { useAccessChange } from '../../../parts/access/useAccessChange.ts';
 import { DraftNote, Theirs } from '../../../platform/drafts/DraftNote.tsx';
@@ -12,6 +11,7 @@ import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
 import { useUndoes } from '../../../platform/drafts/useUndoes.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { Field } from '../../../platform/forms/Field.tsx';
+import { useNavigateFromHere } from '../../../platform/hooks/useNavigateFromHere.ts';
 import { useSite } from '../../../platform/site/useSite.ts';
 
 type Group = Access['groups'][number];
@@ -58,7 +58,7 @@ const rightsInWords = (rights: Typed['rights'], { doors, schedules }: Access): s
 
 export function EditGroup({ group, access }: { group: Group | undefined; access: Access }) {
   const { id, may } = useSite();
-  const navigate = useNavigate();
+  const navigate = useNavigateFromHere();
   const [form, draft] = useKeptForm<Typed>('access groups', `${id} ${group?.id ?? 'new'}`, {
     defaultValues: typedOf(group),
   });
@@ -66,7 +66,7 @@ export function EditGroup({ group, access }: { group: Group | undefined; access:
   const saved = useCallback(
     (made: string | null) => {
       forget();
-      if (made) void navigate(`/${id}/doors/groups/${made}`);
+      if (made) navigate(`/${id}/doors/groups/${made}`);
     },
     [forget, navigate, id],
   );
@@ -77,7 +77,7 @@ export function EditGroup({ group, access }: { group: Group | undefined; access:
   const undoes = useUndoes(draft, words, subject);
   const removed = useAccessChange(() => {
     forget();
-    void navigate(`/${id}/doors/groups`);
+    navigate(`/${id}/doors/groups`);
   });
   const { fields, append, remove } = useFieldArray({ control: form.control, name: 'rights' });
   const mayChange = may('set up doors');

@@ -4,7 +4,6 @@ import { dayName, scheduleInWords } from '@rawbits/core/access/rights';
 import { type Period, scheduleSchema } from '@rawbits/core/access/schedule';
 import { useCallback, useMemo } from 'react';
 import { type UseFormReturn, useFieldArray, useWatch } from 'react-hook-form';
-import { useNavigate } from 'react-router';
 import { ChangeReview } from '../../../parts/access/ChangeReview.tsx';
 import { useAccessChange } from '../../../parts/access/useAccessChange.ts';
 import { Week } from '../../../parts/week/Week.tsx';
@@ -14,6 +13,7 @@ import { useUndoes } from '../../../platform/drafts/useUndoes.ts';
 import { checkedAs } from '../../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { Field } from '../../../platform/forms/Field.tsx';
+import { useNavigateFromHere } from '../../../platform/hooks/useNavigateFromHere.ts';
 import { useSite } from '../../../platform/site/useSite.ts';
 import { weekWithHoliday } from './weekWithHoliday.ts';
 
@@ -50,7 +50,7 @@ const bodySchema = scheduleSchema.omit({ id: true });
 
 export function EditSchedule({ schedule, access }: { schedule: Schedule | undefined; access: Access }) {
   const { id, may } = useSite();
-  const navigate = useNavigate();
+  const navigate = useNavigateFromHere();
   const [form, draft] = useKeptForm('schedules', `${id} ${schedule?.id ?? 'new'}`, {
     resolver: checkedAs(bodySchema, (typed: Typed) => scheduleFrom(typed), { deep: true }),
     defaultValues: typedOf(schedule),
@@ -59,7 +59,7 @@ export function EditSchedule({ schedule, access }: { schedule: Schedule | undefi
   const saved = useCallback(
     (made: string | null) => {
       forget();
-      if (made) void navigate(`/${id}/doors/schedules/${made}`);
+      if (made) navigate(`/${id}/doors/schedules/${made}`);
     },
     [forget, navigate, id],
   );
@@ -72,7 +72,7 @@ export function EditSchedule({ schedule, access }: { schedule: Schedule | undefi
   const undoes = useUndoes(draft, words, subject);
   const removed = useAccessChange(() => {
     forget();
-    void navigate(`/${id}/doors/schedules`);
+    navigate(`/${id}/doors/schedules`);
   });
   const mayChange = may('set up doors');
   const submit = form.handleSubmit((body) =>

@@ -10,7 +10,7 @@ import { cardStepWords } from '../words/words.ts';
 
 export function PadPart() {
   const { id: site, may } = useSite();
-  const { data: pads = [] } = usePadsQuery(site);
+  const { data: pads = [], isLoading: isFinding } = usePadsQuery(site);
   const [pad, setPad] = useState('');
   const [look, { data, error, isLoading }] = useLookAtPadMutation();
   const chosen = pads.find(({ id }) => id === pad) ?? pads[0];
@@ -35,7 +35,7 @@ export function PadPart() {
         </button>
         <p className="text-ink-2">Lay one card on the pad. Nothing on it is changed.</p>
       </div>
-      {pads.length === 0 && (
+      {pads.length === 0 && !isFinding && (
         <p>No pad yet. Bring the rig in under Site, or start a desk where a card reader is plugged in.</p>
       )}
       <FailureNote failure={error} />

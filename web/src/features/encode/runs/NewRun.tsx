@@ -47,7 +47,7 @@ export function NewRun({ onStarted, onCancel }: { onStarted: (id: string) => voi
   const set = (change: Partial<Typed>) => setDraft({ ...typed, ...change });
   const { data: plans = [] } = usePlansQuery(site);
   const { data: formats } = useFormatsQuery(site);
-  const { data: pads = [] } = usePadsQuery(site);
+  const { data: pads = [], isLoading: isFinding } = usePadsQuery(site);
   const [start, { error, isLoading }] = useStartRunMutation();
   const planId = plans.some(({ id }) => id === typed.planId) ? typed.planId : (plans[0]?.id ?? '');
   const { data: plan } = usePlanQuery({ site, id: planId }, { skip: planId === '' });
@@ -172,7 +172,7 @@ export function NewRun({ onStarted, onCancel }: { onStarted: (id: string) => voi
             </span>
           </span>
         ))}
-        {pads.length === 0 && (
+        {pads.length === 0 && !isFinding && (
           <p className="text-ink-2">
             No pad yet. Bring the rig in under Site, or start a desk where a card reader is plugged in.
           </p>

@@ -17,7 +17,8 @@ const TOO_MUCH: Told = {
 export function Marks({ organisations }: { organisations: readonly string[] }) {
   const { id: site, site: known, may } = useSite();
   const name = known?.name ?? '';
-  const { data: marks = [] } = useMarksQuery(site);
+  const { data } = useMarksQuery(site);
+  const marks = data ?? [];
   const [set, { error, isLoading }] = useSetMarkMutation();
   const [organisation, setOrganisation] = useState('');
   const [failure, setFailure] = useState<Told>();
@@ -49,7 +50,7 @@ export function Marks({ organisations }: { organisations: readonly string[] }) {
             )}
           </li>
         ))}
-        {marks.length === 0 && <li className="text-ink-2">None yet: badges bear the organisation’s name only.</li>}
+        {data?.length === 0 && <li className="text-ink-2">None yet: badges bear the organisation’s name only.</li>}
       </ul>
       {may('keep cards') && (
         <div className="flex flex-wrap items-end gap-3">

@@ -1,12 +1,12 @@
 /** Enter a box from its label: typed, reviewed, entered. */
 import { othersOf } from '@rawbits/core/box';
 import { useEffect, useRef, useState } from 'react';
-import { useNavigate } from 'react-router';
 import { namedCode } from '../../../parts/facility/codeNames.ts';
 import { DraftNote } from '../../../platform/drafts/DraftNote.tsx';
 import { useFacilityCodesQuery } from '../../../platform/endpoints/facilityCodes.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { Field } from '../../../platform/forms/Field.tsx';
+import { useNavigateFromHere } from '../../../platform/hooks/useNavigateFromHere.ts';
 import { useSite } from '../../../platform/site/useSite.ts';
 import { FormatOptions } from '../FormatOptions.tsx';
 import { carriesFacility } from '../issuing.ts';
@@ -25,7 +25,7 @@ interface Props {
 
 export function EnterBox({ given, onLine }: Props) {
   const { id } = useSite();
-  const navigate = useNavigate();
+  const navigate = useNavigateFromHere();
   const [work, setWork] = useState<string>();
   const entering = useEntering(given, setWork);
   const { draft, review, submit, take, error, busy, values, format } = entering;
@@ -47,7 +47,7 @@ export function EnterBox({ given, onLine }: Props) {
           work={work}
           onDone={(box) => {
             draft.forget();
-            void navigate(`/${id}/stock/boxes/${box}`);
+            navigate(`/${id}/stock/boxes/${box}`);
           }}
           onStopped={() => setWork(undefined)}
         />
@@ -79,7 +79,7 @@ export function EnterBox({ given, onLine }: Props) {
               className="btn btn-line"
               onClick={() => {
                 draft.forget();
-                void navigate(`/${id}/stock/boxes`);
+                navigate(`/${id}/stock/boxes`);
               }}
             >
               Cancel

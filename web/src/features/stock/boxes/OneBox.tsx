@@ -3,7 +3,7 @@ import { type Box, boxApi, type NamedTranslation } from '@rawbits/api';
 import { cardsOf } from '@rawbits/core/box';
 import type { Format } from '@rawbits/core/format';
 import { useState } from 'react';
-import { Link, useNavigate } from 'react-router';
+import { Link } from 'react-router';
 import { CodeName } from '../../../parts/facility/CodeName.tsx';
 import { DraftNote, Theirs } from '../../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
@@ -16,6 +16,7 @@ import { download } from '../../../platform/files/download.ts';
 import { checkedAs } from '../../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { Field } from '../../../platform/forms/Field.tsx';
+import { useNavigateFromHere } from '../../../platform/hooks/useNavigateFromHere.ts';
 import { useSite } from '../../../platform/site/useSite.ts';
 import { momentWithZone } from '../../../platform/words/siteDays.ts';
 import { counted } from '../../../platform/words/words.ts';
@@ -147,7 +148,7 @@ function About({ box }: { box: Box }) {
 
 function TakeBack({ box }: { box: Box }) {
   const { id } = useSite();
-  const navigate = useNavigate();
+  const navigate = useNavigateFromHere();
   const [asked, setAsked] = useState(false);
   const [work, setWork] = useState<string>();
   const [takeBack, { error, isLoading }] = useTakeBoxBackMutation();
@@ -155,7 +156,7 @@ function TakeBack({ box }: { box: Box }) {
     return (
       <BoxWork
         work={work}
-        onDone={() => void navigate(`/${id}/stock/boxes`)}
+        onDone={() => navigate(`/${id}/stock/boxes`)}
         onStopped={() => {
           setWork(undefined);
           setAsked(false);

@@ -1,17 +1,18 @@
 /** Putting a cardholder on file: what their kind or organisation brings comes with it. */
 import { newCardholderSchema } from '@rawbits/api';
-import { Link, useNavigate } from 'react-router';
+import { Link } from 'react-router';
 import { DraftNote } from '../../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
 import { useAddCardholderMutation } from '../../../platform/endpoints/cards.ts';
 import { checkedAs } from '../../../platform/forms/checkedAs.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
+import { useNavigateFromHere } from '../../../platform/hooks/useNavigateFromHere.ts';
 import { useSite } from '../../../platform/site/useSite.ts';
 import { NOBODY, PersonFields, type PersonTyped } from './PersonFields.tsx';
 
 export function NewPerson() {
   const { id: site } = useSite();
-  const navigate = useNavigate();
+  const navigate = useNavigateFromHere();
   const [add, { error, isLoading }] = useAddCardholderMutation();
   const [form, draft] = useKeptForm('cardholders', `${site} new`, {
     resolver: checkedAs(newCardholderSchema, (typed: PersonTyped) => typed),
@@ -21,7 +22,7 @@ export function NewPerson() {
     const { data } = await add({ site, ...body });
     if (!data) return;
     draft.forget();
-    void navigate(`/${site}/stock/people/${data.id}`);
+    navigate(`/${site}/stock/people/${data.id}`);
   });
   return (
     <section className="panel flex min-h-0 flex-col gap-3 overflow-auto p-4" aria-label="A new cardholder">

@@ -1,15 +1,15 @@
 /** What law asks of personal data: all of it as a file, and its erasure. */
 import type { OneCardholder } from '@rawbits/api';
 import { useState } from 'react';
-import { useNavigate } from 'react-router';
 import { useErasePersonMutation, useLazyExportPersonQuery } from '../../../platform/endpoints/people.ts';
 import { download } from '../../../platform/files/download.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
+import { useNavigateFromHere } from '../../../platform/hooks/useNavigateFromHere.ts';
 import { useSite } from '../../../platform/site/useSite.ts';
 
 export function PersonalData({ person }: { person: OneCardholder }) {
   const { id: site, may } = useSite();
-  const navigate = useNavigate();
+  const navigate = useNavigateFromHere();
   const [exported, exporting] = useLazyExportPersonQuery();
   const [erase, erasing] = useErasePersonMutation();
   const [isSure, setSure] = useState(false);
@@ -54,7 +54,7 @@ export function PersonalData({ person }: { person: OneCardholder }) {
             disabled={!isSure || erasing.isLoading}
             onClick={async () => {
               if ('data' in (await erase({ site, id: person.id, revision: person.revision })))
-                void navigate(`/${site}/stock/people`);
+                navigate(`/${site}/stock/people`);
             }}
           >
             Erase
