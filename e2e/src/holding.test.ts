@@ -103,9 +103,10 @@ describe('what is in the hand', () => {
     await go(`stock/${card.id}`);
     await browser.on('textarea[name=notes]', (e) => e.sendKeys(' typed here'));
     await asColleague('PATCH', `/cards/${card.id}`, { revision: card.revision, notes: 'theirs', printed: 'P-1' });
-    await browser.see('Notes: theirs is theirs', '[data-testid=theirs]');
+    await browser.see('theirs is theirs', '[data-testid=theirs]');
     expect(await fieldValue('input[name=printed]')).toBe('P-1');
     expect(await fieldValue('textarea[name=notes]')).toContain('typed here');
+    await browser.click('Keep yours');
     await browser.on('form[aria-label^="Card"] button[type=submit]', (e) => e.click());
     await browser.gone('[data-testid=theirs]');
     await browser.see('changed the notes', '[aria-label=History]');

@@ -44,7 +44,7 @@ describe('the boat shed’s unlabelled card, by mouse', () => {
     await browser.see('refused. No format in this controller has 37 bits; it accepts 26 bits.', presented);
 
     await browser.see('37 bits from Boat shed, outside', 'h1');
-    await browser.see('2 formats fit in full: the bits alone cannot part them.', '[data-testid=verdict]');
+    await browser.see('2 formats fit in full: each of them is possible.', '[data-testid=verdict]');
     await browser.on('input[placeholder="as on the card"]', (e) => e.sendKeys('118406'));
     await browser.see('The print leaves one', '[data-testid=verdict]');
     await browser.see('37 bits, 16 + 19', 'tr[aria-selected=true]');

@@ -188,8 +188,7 @@ export function nextStep(
   controllers: readonly Controller[] | undefined,
   onFile: boolean | undefined,
 ): NextStep {
-  if (row?.fit === 'full' && (controllers === undefined || onFile === undefined))
-    return { step: 'none', words: 'Loading …' };
+  if (row?.fit === 'full' && controllers === undefined) return { step: 'none', words: 'Loading …' };
   if (row?.fit !== 'full' || controllers === undefined) return { step: 'none', words: '' };
   const accepting = controllers.filter((c) => c.wantedFormats.includes(row.format.id));
   const rivals = rows.filter((other) => other.fit === 'full' && (row.print ? other.print : true));
@@ -197,6 +196,7 @@ export function nextStep(
     return { step: 'none', words: 'First type what is printed on the card: it tells the formats apart.' };
   if (accepting.length === 0)
     return { step: 'accept', words: 'No controller of this site is to accept this format yet.' };
+  if (onFile === undefined) return { step: 'none', words: 'Loading …' };
   if (!onFile) return { step: 'issue', words: 'The card is not on file.' };
   return { step: 'stock', words: 'The card is on file.' };
 }

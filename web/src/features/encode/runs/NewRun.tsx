@@ -2,6 +2,7 @@
 import { type NewRun as Body, RUN_KINDS, type RunKind } from '@rawbits/api';
 import { grantsOf } from '@rawbits/core/plan';
 import { useDraft } from '../../../platform/drafts/useDraft.ts';
+import { useFacilityCodesQuery } from '../../../platform/endpoints/facilityCodes.ts';
 import { useFormatsQuery } from '../../../platform/endpoints/formats.ts';
 import { usePlanQuery, usePlansQuery } from '../../../platform/endpoints/plans.ts';
 import { usePadsQuery, useStartRunMutation } from '../../../platform/endpoints/runs.ts';
@@ -25,7 +26,7 @@ interface Typed {
 const EMPTY: Typed = {
   kind: 'encode',
   planId: '',
-  from: 'stock',
+  from: 'next numbers',
   formatId: '',
   facility: '',
   first: '',
@@ -40,6 +41,13 @@ const TAKES_USED = {
   tag: 'take used tags, too, as long as they have no password',
 } as const;
 
+function facilityHint(from: Typed['from'], kept: readonly string[]): string {
+  if (from === 'stock') return 'empty: whichever';
+  return kept.length === 0
+    ? 'no numbers are kept for encoding yet'
+    : `numbers are kept for encoding under ${kept.join(', ')}`;
+}
+
 export function NewRun({ onStarted, onCancel }: { onStarted: (id: string) => void; onCancel?: () => void }) {
   const { id: site } = useSite();
   const [draft, setDraft] = useDraft<Typed>('runs', `${site} new`);
@@ -47,19 +55,25 @@ export function NewRun({ onStarted, onCancel }: { onStarted: (id: string) => voi
   const set = (change: Partial<Typed>) => setDraft({ ...typed, ...change });
   const { data: plans = [] } = usePlansQuery(site);
   const { data: formats } = useFormatsQuery(site);
+  const { data: codes = [] } = useFacilityCodesQuery(site);
   const { data: pads = [], isLoading: isFinding } = usePadsQuery(site);
   const [start, { error, isLoading }] = useStartRunMutation();
   const planId = plans.some(({ id }) => id === typed.planId) ? typed.planId : (plans[0]?.id ?? '');
   const { data: plan } = usePlanQuery({ site, id: planId }, { skip: planId === '' });
   const adopted = (formats ?? []).filter((one) => one.adopted).map(({ format }) => format);
   const formatId = adopted.some(({ id }) => id === typed.formatId) ? typed.formatId : (adopted[0]?.id ?? '');
+  // The only code with numbers kept for encoding needs not be typed.
+  const kept = codes.flatMap((code) =>
+    code.reserved.some(({ forEncoding }) => forEncoding) && (code.formatId ?? formatId) === formatId ? code.code : [],
+  );
+  const facility = typed.facility.trim() || (typed.from === 'next numbers' && kept.length === 1 ? kept[0]! : '');
   const current = plan?.versions.find(({ version }) => version === plan.current)?.plan;
   const grants = current?.kind === 'files' ? grantsOf(current).map(({ under }) => under) : [];
   const under = grants.includes(typed.under) ? typed.under : (grants[0] ?? '');
   const freePads = pads.filter(({ run }) => run === null);
   const chosenPads = typed.pads ?? freePads.slice(0, 1).map(({ id }) => id);
   const submit = async () => {
-    const cards = { formatId, facility: typed.facility.trim() || null, count: typed.count };
+    const cards = { formatId, facility: facility || null, count: typed.count };
     const body: Body = {
       kind: typed.kind,
       planId,
@@ -125,8 +139,8 @@ export function NewRun({ onStarted, onCancel }: { onStarted: (id: string) => voi
           <Text
             label="Facility code"
             value={typed.facility}
-            onChange={(facility) => set({ facility })}
-            hint={typed.from === 'stock' ? 'empty: whichever' : 'where the format carries one'}
+            onChange={(code) => set({ facility: code })}
+            hint={facilityHint(typed.from, kept)}
           />
           <Whole label="How many" value={typed.count} min={1} max={5000} onChange={(count) => set({ count })} />
           {typed.from === 'next numbers' && (
@@ -134,7 +148,7 @@ export function NewRun({ onStarted, onCancel }: { onStarted: (id: string) => voi
               label="The least of them"
               value={typed.first}
               onChange={(first) => set({ first })}
-              hint="empty: the one after the greatest on file"
+              hint="empty: the next of the range kept for encoding"
             />
           )}
           {current && current.kind !== 'sectors' && (
