@@ -5,6 +5,8 @@
  */
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { catalogued } from '@rawbits/core/catalogue';
+import { encode } from '@rawbits/core/codec';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { OPERATORS } from '../../demo/src/skerryPoint.ts';
 import { type Application, startApplication } from './application.ts';
@@ -358,6 +360,31 @@ describe('two operators at one form', () => {
       await browser.gone(dialog);
     }
     await expect.poll(kind.saved).toEqual(kind.expected);
+  });
+
+  it('cases: of two prints typed for one specimen neither is lost', async () => {
+    const bits = (n: number) => encode(catalogued('26-8-16')!, { facility: '58', number: String(n) }).toBinary();
+    const specimens = [{ bits: bits(71) }, { bits: bits(72), printed: '72' }];
+    const { id } = await api('POST', '/cases', { name: 'Grey fobs', specimens });
+    const now = () => api('GET', `/cases/${id}`);
+    const prints = async () => (await now()).specimens.map(({ printed }: { printed?: string }) => printed);
+    await browser.move(`${at}/identify/${id}`);
+    await browser.on('[data-print="0"]', (e) => e.sendKeys('71'));
+    await api('PATCH', `/cases/${id}`, {
+      revision: (await now()).revision,
+      specimens: [{ ...specimens[0], printed: '17' }, specimens[1]],
+    });
+    await browser.press(Key.ENTER);
+    await browser.see('yours is print 71, theirs is print 17', '[data-testid=both]');
+    expect([await value('[data-print="0"]'), await prints()]).toEqual(['17', ['17', '72']]);
+    await browser.click('Use yours');
+    await browser.gone('[data-testid=both]');
+    await expect.poll(prints).toEqual(['71', '72']);
+    // A row above that is taken out does not bring what is typed to another specimen.
+    await browser.on('[data-print="1"]', (e) => e.sendKeys('0'));
+    await api('PATCH', `/cases/${id}`, { revision: (await now()).revision, specimens: [specimens[1]] });
+    await browser.press(Key.ENTER);
+    await expect.poll(prints).toEqual(['720']);
   });
 
   it('every kind of form that keeps drafts has its case', () => {

@@ -126,6 +126,7 @@ export function CaseView({ site, id }: { site: string; id: string }) {
             onChange={(row, part) =>
               setSpecimens((all) => all.map((s, i) => (i === row ? clean({ ...s, ...part }) : s)))
             }
+            onTyped={working.typed}
             onRemove={(row) =>
               working.undoable(`Specimen ${row + 1} removed.`, (all) => all.filter((_, i) => i !== row))
             }

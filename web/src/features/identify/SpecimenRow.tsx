@@ -1,7 +1,7 @@
 /** One specimen: its print to type, whether it is set aside, and its cells. */
 import type { CaseSpecimen } from '@rawbits/api';
 import { Trash2 } from 'lucide-react';
-import { memo, useEffect, useState } from 'react';
+import { memo, useEffect, useRef, useState } from 'react';
 import { CellsOf } from '../../parts/tape/Cells.tsx';
 import type { TapeGeometry } from '../../parts/tape/geometry.ts';
 
@@ -17,15 +17,27 @@ interface RowProps {
   column: number | undefined;
   suspect: string | undefined;
   onChange: (part: Partial<CaseSpecimen>) => void;
+  /** A print was being typed for a specimen that somebody changed, or took from this row, meanwhile. */
+  onTyped: (specimen: CaseSpecimen, printed: string) => void;
   onRemove: () => void;
   /** Shows what else is known of it. */
   onOpen: () => void;
 }
 
 export const SpecimenRow = memo(function SpecimenRow(props: RowProps) {
-  const { row, specimen, top, height, left, geometry, length, column, suspect, onChange, onRemove, onOpen } = props;
+  const { row, specimen, top, height, left, geometry, length, column, suspect, onChange, onTyped, onRemove, onOpen } =
+    props;
   const [print, setPrint] = useState(specimen.printed ?? '');
-  useEffect(() => setPrint(specimen.printed ?? ''), [specimen.printed]);
+  // The row shows another specimen once one above it was taken out: what was typed is about the one that it showed.
+  const about = useRef(specimen);
+  useEffect(() => {
+    const was = about.current;
+    about.current = specimen;
+    const [before, now, typed] = [was.printed ?? '', specimen.printed ?? '', print.trim()];
+    if (was.bits === specimen.bits && before === now) return;
+    setPrint(now);
+    if (typed !== before && typed !== now) onTyped(was, typed);
+  }, [specimen, print, onTyped]);
   const commit = () => {
     if (print.trim() !== (specimen.printed ?? '')) onChange({ printed: print.trim() });
   };

@@ -31,10 +31,11 @@ interface StackProps {
   focusRow: number | undefined;
   onFocused: () => void;
   onChange: (row: number, part: Partial<CaseSpecimen>) => void;
+  onTyped: (specimen: CaseSpecimen, printed: string) => void;
   onRemove: (row: number) => void;
 }
 
-export function Stack({ specimens, finding, layout, focusRow, onFocused, onChange, onRemove }: StackProps) {
+export function Stack({ specimens, finding, layout, focusRow, onFocused, onChange, onTyped, onRemove }: StackProps) {
   const [box, width] = useElementWidth<HTMLDivElement>();
   const scroller = useRef<HTMLDivElement>(null);
   const [column, setColumn] = useState<number>();
@@ -95,6 +96,7 @@ export function Stack({ specimens, finding, layout, focusRow, onFocused, onChang
                 column={column}
                 suspect={finding?.suspects.find((s) => s.rows.includes(item.index + 1))?.words}
                 onChange={(part) => onChange(item.index, part)}
+                onTyped={onTyped}
                 onRemove={() => onRemove(item.index)}
                 onOpen={() => setOpened(opened === item.index ? undefined : item.index)}
               />

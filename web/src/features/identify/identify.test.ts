@@ -4,7 +4,7 @@ import { identify } from '@rawbits/core/identify';
 import { describe, expect, it } from 'vitest';
 import { fromCsv } from '../../platform/files/csv.ts';
 import { bitsInLines, columnInWords, markOf, numberBits, settledInWords, verdictRuns } from './columns.ts';
-import { mergeSpecimens, withMine } from './mergeSpecimens.ts';
+import { mergeSpecimens, typedOver, withMine } from './mergeSpecimens.ts';
 import { rowsFromText, specimensFromRows } from './specimensFrom.ts';
 import { translationOf } from './translationOf.ts';
 
@@ -162,6 +162,17 @@ describe('two people at one case', () => {
       both: [{ mine: null, theirs }],
     });
     expect(withMine([theirs, b], { mine: null, theirs })).toEqual([b]);
+  });
+
+  it('a print that is being typed goes to its specimen, wherever that stands by now, and never over another print', () => {
+    // The row above was taken out: what is typed is not about the specimen that came into its place.
+    expect(typedOver([b, c], b, '22')).toEqual({ specimens: [{ ...b, printed: '22' }, c] });
+    expect(typedOver([a, { ...b, setAside: true }], b, '22')).toEqual({
+      specimens: [a, { ...b, setAside: true, printed: '22' }],
+    });
+    const theirs = { ...a, printed: '9' };
+    expect(typedOver([theirs, b], a, '7')).toEqual({ mine: { ...a, printed: '7' }, theirs });
+    expect(typedOver([b], a, '7')).toEqual({ mine: { ...a, printed: '7' }, theirs: null });
   });
 });
 

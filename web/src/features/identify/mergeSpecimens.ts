@@ -35,3 +35,19 @@ export function withMine(now: readonly CaseSpecimen[], { mine, theirs }: BothCha
   if (at < 0) return mine ? [...now, mine] : [...now];
   return now.flatMap((one, i) => (i === at ? (mine ?? []) : one));
 }
+
+/**
+ * A print that was typed for a specimen as it was, while somebody else changed the case: it goes to that specimen where it has no
+ * other print by now, wherever it stands; otherwise both are given, to be decided.
+ */
+export function typedOver(
+  now: readonly CaseSpecimen[],
+  was: CaseSpecimen,
+  printed: string,
+): { specimens: CaseSpecimen[] } | BothChanged {
+  const isAsBefore = (one: CaseSpecimen) => one.bits === was.bits && (one.printed ?? '') === (was.printed ?? '');
+  const at = now.findIndex(isAsBefore);
+  if (at >= 0) return { specimens: now.map((one, i) => (i === at ? { ...one, printed } : one)) };
+  const theirs = now.find(({ bits }) => bits === was.bits) ?? null;
+  return { mine: { ...(theirs ?? was), printed }, theirs };
+}

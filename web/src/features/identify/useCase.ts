@@ -3,7 +3,7 @@ import type { Case, CaseSpecimen, Questions } from '@rawbits/api';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { ApiError } from '../../platform/api/api.ts';
 import { type CaseChange, useCaseQuery, useChangeCaseMutation } from '../../platform/endpoints/cases.ts';
-import { type BothChanged, mergeSpecimens, withMine } from './mergeSpecimens.ts';
+import { type BothChanged, mergeSpecimens, typedOver, withMine } from './mergeSpecimens.ts';
 import { spliceOf } from './spliceOf.ts';
 import { takenBack } from './takenBack.ts';
 
@@ -94,6 +94,15 @@ export function useCase(site: string, id: string) {
     },
     [setSpecimens],
   );
+  /** A print that was typed for a specimen as it was: it is put there, or asked about where somebody typed another. */
+  const typed = useCallback(
+    (was: CaseSpecimen, printed: string) => {
+      const put = typedOver(latest.current?.specimens ?? [], was, printed);
+      if ('specimens' in put) setSpecimens(() => put.specimens);
+      else setBoth((before) => [...before, put]);
+    },
+    [setSpecimens],
+  );
   const [done, setDone] = useState<Undoable[]>([]);
   /** A change of the specimens that can be taken back, the last first: those that it changed or took out are as they were, what came since stays. */
   const undoable = useCallback(
@@ -132,6 +141,7 @@ export function useCase(site: string, id: string) {
     failure,
     both,
     decide,
+    typed,
     setSpecimens,
     undoable,
     undone: done.at(-1),
