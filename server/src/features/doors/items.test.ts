@@ -1,7 +1,7 @@
 /** What waits for a controller, item by item: counted as things change, loaded piece by piece, mended when it differs. */
 import { createPool, type Pool } from 'mysql2/promise';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { furnish, type House, loadAndWait, openHouse } from '../../testing/harness.ts';
+import { eventually, furnish, type House, loadAndWait, openHouse } from '../../testing/harness.ts';
 
 const CARDS = 450;
 const ACTIVE = { formatId: '26-8-16', facility: '58', state: 'active' };
@@ -243,17 +243,23 @@ describe('a controller, item by item', () => {
     const held = new Promise<void>((resolve) => {
       release = resolve;
     });
+    let isAsked = false;
     rig.commitLoad = async (...commit) => {
+      isAsked = true;
       await held;
       return commitLoad.apply(rig, commit);
     };
     await ask('POST', '/cards', { ...ACTIVE, number: '80', holderId: holder });
     await ask('POST', `${shed}/loads`);
-    await pool.query("UPDATE jobs SET heard_at = NOW(3) - INTERVAL 1 MINUTE WHERE state = 'running'");
-    expect((await ask('GET', shed)).load).toMatchObject({
-      state: 'running',
-      message: expect.stringContaining('Nothing was heard'),
-    });
+    await expect.poll(() => isAsked).toBe(true);
+    // Its server goes on saying that it lives: what it says is taken away until it is looked at.
+    const silence = () => pool.query("UPDATE jobs SET heard_at = NOW(3) - INTERVAL 1 MINUTE WHERE state = 'running'");
+    const load = await eventually(
+      async () => (await ask('GET', shed)).load,
+      ({ message }) => message !== '',
+      silence,
+    );
+    expect(load).toMatchObject({ state: 'running', message: expect.stringContaining('Nothing was heard') });
     rig.commitLoad = commitLoad;
     release();
     await expect.poll(async () => (await ask('GET', shed)).load.state).toBe('done');

@@ -145,7 +145,7 @@ const add = handle(cardApi.add, async ({ app, operator, site, body }) => {
   const format = await adoptedFormat(app.db, site, body.formatId);
   const canonical = canonicalCard(format, body.facility, body.number);
   try {
-    return await change(app, operator, site, async (tx, record) => {
+    const saved = await change(app, operator, site, async (tx, record) => {
       // One that is added where another is about to be moved to would stop the move half done.
       await checkMoved(tx, site);
       const holder = await checkHolder(tx, site, body.holderId, body.state);
@@ -171,8 +171,9 @@ const add = handle(cardApi.add, async ({ app, operator, site, body }) => {
       await countCards(tx, { siteId: site, formatId: body.formatId, state: body.state, boxId }, 1);
       await noteCards(tx, site, eq(cardTable.id, id));
       record.announce('cards', { ids: [id], added: true });
-      return describeOne(tx, site, id);
+      return id;
     });
+    return await describeOne(app.db, site, saved);
   } catch (error) {
     throw isDuplicate(error) ? onFileAlready(canonical) : error;
   }
@@ -181,8 +182,8 @@ const add = handle(cardApi.add, async ({ app, operator, site, body }) => {
 const onFileAlready = (card: Called) =>
   conflict('card-on-file', `${nameOf(card)} of this format is on file already.`, 'Search for it in Stock.', 'number');
 
-const update = handle(cardApi.update, ({ app, operator, site, params, body }) =>
-  change(app, operator, site, async (tx, record) => {
+const update = handle(cardApi.update, async ({ app, operator, site, params, body }) => {
+  const saved = await change(app, operator, site, async (tx, record) => {
     const own = and(eq(cardTable.id, params.id!), eq(cardTable.siteId, site));
     const [before] = await tx.select().from(cardTable).where(own).for('update');
     if (!before) throw notFound('card');
@@ -224,9 +225,11 @@ const update = handle(cardApi.update, ({ app, operator, site, params, body }) =>
     } else await noteChanges(tx, site);
     await noteCards(tx, site, eq(cardTable.id, before.id));
     record.announce('cards', { ids: [before.id] });
-    return describeOne(tx, site, before.id);
-  }),
-);
+    return before.id;
+  });
+  // What the controllers hold of it is asked once nobody waits for this any more.
+  return describeOne(app.db, site, saved);
+});
 
 /** What the trail notes of a card that was changed; what it is called and delivers where that was corrected. */
 const noted = (card: CardRow, correction: object | undefined) => {
@@ -235,8 +238,8 @@ const noted = (card: CardRow, correction: object | undefined) => {
   return correction ? { ...changed, formatId, facility, number, bits } : changed;
 };
 
-const replace = handle(cardApi.replace, ({ app, operator, site, params, body }) =>
-  change(app, operator, site, async (tx, record) => {
+const replace = handle(cardApi.replace, async ({ app, operator, site, params, body }) => {
+  const saved = await change(app, operator, site, async (tx, record) => {
     const rows = await tx
       .select()
       .from(cardTable)
@@ -279,8 +282,9 @@ const replace = handle(cardApi.replace, ({ app, operator, site, params, body }) 
     }
     await noteCards(tx, site, inArray(cardTable.id, [old.id, fresh.id]));
     record.announce('cards', { ids: [old.id, fresh.id] });
-    return describeOne(tx, site, fresh.id);
-  }),
-);
+    return fresh.id;
+  });
+  return describeOne(app.db, site, saved);
+});
 
 export const cardRoutes = [list, one, add, update, replace, takeBack, history];
