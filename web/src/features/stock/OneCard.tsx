@@ -77,7 +77,9 @@ export function OneCard({ card }: { card: Card }) {
   });
   const state = useWatch({ control: form.control, name: 'state' });
   const [chosen, setChosen] = useState<boolean>();
-  const changesDoors = state !== card.state && isStopped(state) !== isStopped(card.state);
+  // Also where it was stopped before, but not loaded as such.
+  const stillOpens = isStopped(state) && card.opens.doors.length > 0;
+  const changesDoors = state !== card.state && (stillOpens || isStopped(state) !== isStopped(card.state));
   const loads = changesDoors && may('load doors') && (chosen ?? isStopped(state));
   const loadFor = useLoadFor();
   const dispatch = useAppDispatch();
