@@ -329,54 +329,62 @@ describe('ways of passing', () => {
     return found.some(({ now }) => now) ? 'now' : found.length > 0 ? 'later' : 'nobody';
   }
 
-  it('a review says of everybody with any card what the model says, and an assertion holds only where nobody breaks it', async () => {
-    const met = {
-      opening: 0,
-      stillOpening: 0,
-      asOther: 0,
-      formats: 0,
-      gains: 0,
-      losses: 0,
-      broken: 0,
-      later: 0,
-      holding: 0,
-      loads: 0,
-    };
-    for (let round = 0; round < (isWhole ? 2000 : 100); round++) {
-      if (random() < 0.3) await changeCard();
-      const proposed = proposal();
-      if (!proposed) continue;
-      const { change, after, only, made } = proposed;
-      const { doors } = await house.administrator.ask(accessApi.all, { site });
-      if (change.kind === 'door')
-        change.readers = doors.find(({ id }) => id === change.id)!.readers.map(({ id, way }) => ({ id, way }));
-      const review = await ask(change);
-      const of = [inReview(review.gains), inReview(review.losses)];
-      expect(of, `${round}: ${JSON.stringify(change)}`).toEqual([
-        gained(world, after, only),
-        gained(after, world, only),
-      ]);
-      met.gains += review.gains.length;
-      met.losses += review.losses.length;
-      const id = await send(change, review.seen);
-      made?.(id);
-      world = after;
-      if (round % 20 === 10) await checkAssertion(met);
-      if (round % 10 === 3) await checkOpens(met);
-      if (round % 40 === 20) {
-        await changeFormats();
-        met.formats++;
+  // Two thousand rounds take ten minutes.
+  const patience = isWhole ? { timeout: 1_800_000 } : {};
+  it(
+    'a review says of everybody with any card what the model says, and an assertion holds only where nobody breaks it',
+    patience,
+    async () => {
+      const met = {
+        opening: 0,
+        stillOpening: 0,
+        asOther: 0,
+        formats: 0,
+        gains: 0,
+        losses: 0,
+        broken: 0,
+        later: 0,
+        holding: 0,
+        loads: 0,
+      };
+      for (let round = 0; round < (isWhole ? 2000 : 100); round++) {
+        if (random() < 0.3) await changeCard();
+        const proposed = proposal();
+        if (!proposed) continue;
+        const { change, after, only, made } = proposed;
+        const { doors } = await house.administrator.ask(accessApi.all, { site });
+        if (change.kind === 'door')
+          change.readers = doors.find(({ id }) => id === change.id)!.readers.map(({ id, way }) => ({ id, way }));
+        const review = await ask(change);
+        const of = [inReview(review.gains), inReview(review.losses)];
+        expect(of, `${round}: ${JSON.stringify(change)}`).toEqual([
+          gained(world, after, only),
+          gained(after, world, only),
+        ]);
+        met.gains += review.gains.length;
+        met.losses += review.losses.length;
+        const id = await send(change, review.seen);
+        made?.(id);
+        world = after;
+        if (round % 20 === 10) await checkAssertion(met);
+        if (round % 10 === 3) await checkOpens(met);
+        if (round % 40 === 20) {
+          await changeFormats();
+          met.formats++;
+        }
+        if (round % 50 === 25) {
+          await loadAndWait(house.administrator, `/sites/${site}/controllers/${shed}`);
+          checkMemory();
+          met.loads++;
+        }
       }
-      if (round % 50 === 25) {
-        await loadAndWait(house.administrator, `/sites/${site}/controllers/${shed}`);
-        checkMemory();
-        met.loads++;
-      }
-    }
-    const { opening, stillOpening, asOther } = met;
-    expect(Math.min(opening, stillOpening, asOther), JSON.stringify(met)).toBeGreaterThan(0);
-    expect(Math.min(met.gains, met.losses, met.broken, met.holding, met.loads), JSON.stringify(met)).toBeGreaterThan(0);
-  });
+      const { opening, stillOpening, asOther } = met;
+      expect(Math.min(opening, stillOpening, asOther), JSON.stringify(met)).toBeGreaterThan(0);
+      expect(Math.min(met.gains, met.losses, met.broken, met.holding, met.loads), JSON.stringify(met)).toBeGreaterThan(
+        0,
+      );
+    },
+  );
 
   async function checkAssertion(met: { broken: number; later: number; holding: number }): Promise<void> {
     const { administrator } = house;
