@@ -80,6 +80,8 @@ async function forgetTakenBack(tx: Queryable, siteId: string, which: SQL): Promi
         and(
           inArray(controllerItemTable.controllerId, ids),
           eq(controllerItemTable.item, key),
+          // One that the controller should not have any more is still held: its row must say so.
+          isNotNull(controllerItemTable.wanted),
           eq(controllerItemTable.hash, hashOf(key, text)),
         ),
       );

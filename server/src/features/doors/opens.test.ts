@@ -157,6 +157,18 @@ describe('which doors a card opens', () => {
     expect((await one(mine.id)).opens).toMatchObject({ doors: [{ name: 'Shed door' }], asOther: [also] });
   });
 
+  it('a card whose format was given up is still taken out where it was changed and changed back before the load', async () => {
+    const { administrator } = house;
+    const [card] = (await administrator.do('GET', `/sites/${site}/cards?formatId=26-0-24`)).cards;
+    const holds = () => [...house.rig.controller('shed').entries()].some(([key]) => key === `card ${card.id}`);
+    await acceptByDryRun(administrator, site, shed, ['26-8-16']);
+    await change(card.id, { state: 'suspended' });
+    await change(card.id, { state: 'active' });
+    expect([holds(), doors(await one(card.id))]).toEqual([true, ['Shed door']]);
+    await load();
+    expect([holds(), doors(await one(card.id))]).toEqual([false, []]);
+  });
+
   it('a second format of one length is never saved without a dry run', async () => {
     const { administrator } = house;
     const other = await administrator.ask(doorApi.add, { site }, { name: 'Dock', device: 'dock' });
