@@ -62,7 +62,13 @@ const WAITING = 2000;
 const keyOfFrame = ({ id, loadedDigest }: ControllerRow) => `${id} ${loadedDigest}`;
 
 async function framesOf(db: Queryable, controllers: readonly ControllerRow[]): Promise<Map<string, Frame>> {
-  const missing = controllers.filter((controller) => !frames.has(keyOfFrame(controller)));
+  // Taken out before others come in: the oldest go where there are too many.
+  const found = new Map<string, Frame>();
+  for (const controller of controllers) {
+    const frame = frames.get(keyOfFrame(controller));
+    if (frame) found.set(controller.id, frame);
+  }
+  const missing = controllers.filter(({ id }) => !found.has(id));
   const rows =
     missing.length === 0
       ? []
@@ -84,15 +90,26 @@ async function framesOf(db: Queryable, controllers: readonly ControllerRow[]): P
               isNotNull(controllerItemTable.content),
             ),
           );
-  const found = new Map<string, Frame>();
+  // A load may have taken force since the digests were read: what came then is not kept under the old one.
+  const now =
+    missing.length === 0
+      ? []
+      : await db
+          .select({ id: controllerTable.id, digest: controllerTable.loadedDigest })
+          .from(controllerTable)
+          .where(
+            inArray(
+              controllerTable.id,
+              missing.map(({ id }) => id),
+            ),
+          );
   for (const controller of missing) {
-    const own = rows.filter(({ controllerId }) => controllerId === controller.id);
-    found.set(controller.id, frameFrom(own));
+    const frame = frameFrom(rows.filter(({ controllerId }) => controllerId === controller.id));
+    found.set(controller.id, frame);
+    if (now.find(({ id }) => id === controller.id)?.digest !== controller.loadedDigest) continue;
     if (frames.size >= MOST_FRAMES) frames.delete(frames.keys().next().value!);
-    frames.set(keyOfFrame(controller), found.get(controller.id)!);
+    frames.set(keyOfFrame(controller), frame);
   }
-  for (const controller of controllers)
-    if (!found.has(controller.id)) found.set(controller.id, frames.get(keyOfFrame(controller))!);
   return found;
 }
 
