@@ -21,6 +21,8 @@ import type { Transport } from './transport.ts';
 export type Authentication = 'oldest' | 'iso' | 'aes' | 'newer';
 
 const FRAME = 54;
+/** More than any answer has: the largest file is smaller. */
+const MOST_ANSWER = 0x10000;
 const NOTHING = new Uint8Array(0);
 
 export class Conversation {
@@ -54,10 +56,14 @@ export class Conversation {
       answer = await this.frame(0xaf, next);
     }
     const parts = [answer.data];
+    let length = answer.data.length;
     // In an authentication AF asks for the host's part, not for the rest of an answer.
     while (answer.status === 0xaf && asks === 0) {
+      // A frame that others follow is never empty: the card waits for more of the command than there is.
+      if (answer.data.length === 0 || length > MOST_ANSWER) throw new CardRefusal(answer.status, name);
       answer = await this.frame(0xaf, NOTHING);
       parts.push(answer.data);
+      length += answer.data.length;
     }
     if (answer.status !== (asks === 0 ? 0x00 : asks)) throw new CardRefusal(answer.status, name);
     return joined(...parts);

@@ -25,7 +25,7 @@ export const rightsBytes = ({ read, write, both, change }: Rights): number[] => 
 
 const KIND_BITS: Record<HostKeyKind, number> = { tdes2: 0, tdes3: 0x40, aes128: 0x80 };
 /** In the kind of an application: files of it may have identifiers of ISO/IEC 7816-4. */
-const ISO_BIT = 0x20;
+const ISO_FILES_BIT = 0x20;
 const NOTHING = new Uint8Array(0);
 
 export class FilesHost extends Conversation {
@@ -57,16 +57,19 @@ export class FilesHost extends Conversation {
       (_, i) => ids[3 * i]! + 256 * ids[3 * i + 1]! + 65536 * ids[3 * i + 2]!,
     );
   }
-  /** `iso` where its files have identifiers of ISO/IEC 7816-4, or it has one itself, and perhaps a name of 1 to 16 bytes. */
+  /**
+   * `iso`: its own identifier of ISO/IEC 7816-4, perhaps with a name of 1 to 16 bytes, and whether its files have
+   * identifiers, which is all that the bit in the key byte says [T].
+   */
   async createApplication(
     id: number,
     settings: number,
     kind: HostKeyKind,
     keys: number,
-    iso?: { id?: number; name?: Uint8Array },
+    iso?: { id?: number; name?: Uint8Array; files?: boolean },
   ): Promise<void> {
     const named = iso?.id === undefined ? [] : [...littleEndian(iso.id, 2), ...(iso.name ?? [])];
-    const kinds = KIND_BITS[kind] + keys + (iso ? ISO_BIT : 0);
+    const kinds = KIND_BITS[kind] + keys + (iso?.files ? ISO_FILES_BIT : 0);
     await this.manage('CreateApplication', 0xca, [...littleEndian(id, 3), settings, kinds, ...named]);
   }
   /** 1 formatting is given up, 2 the card draws its identifier anew: neither can be taken back. */

@@ -38,6 +38,14 @@ const RIGHTS: Rights = { read: 1, write: 1, both: 1, change: 0 };
 const FREE: Rights = { read: 'free', write: 'free', both: 'free', change: 'free' };
 const key = (kind: HostKey['kind'], bytes: Uint8Array, version = 3): HostKey => ({ kind, bytes, version });
 
+it('a card that asks for more than there is to send is refused, and not asked for ever', async () => {
+  const host = new FilesHost({ transmit: async () => Uint8Array.of(0x91, 0xaf) }, (count) => new Uint8Array(count));
+  await expect(host.freeMemory()).rejects.toThrow(CardRefusal);
+  const endless = Uint8Array.from([...new Uint8Array(50), 0x91, 0xaf]);
+  const talker = new FilesHost({ transmit: async () => endless }, (count) => new Uint8Array(count));
+  await expect(talker.freeMemory()).rejects.toThrow(CardRefusal);
+});
+
 describe('after 0A', () => {
   it('all of a file comes whole where its last byte passes for half its checksum', async () => {
     const { host } = meet('des');

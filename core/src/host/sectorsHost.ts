@@ -77,14 +77,24 @@ export class SectorsHost {
 
   /** Adds to (or, below 0, takes off) a value, and writes it to the same block or another of the sector. */
   async add(block: number, amount: number, to = block): Promise<void> {
-    const code = amount < 0 ? 0xc0 : 0xc1;
-    await this.transport.transmitRaw(joined([code, block], littleEndian(Math.abs(amount), 4)));
-    await this.transport.transmitRaw(Uint8Array.of(0xb0, to));
+    await this.count(block, amount < 0 ? 'decrement' : 'increment', Math.abs(amount));
+    await this.transfer(to);
   }
 
   /** Copies a value to another block of its sector. */
   async copy(block: number, to: number): Promise<void> {
-    await this.transport.transmitRaw(Uint8Array.of(0xc2, block));
-    await this.transport.transmitRaw(Uint8Array.of(0xb0, to));
+    await this.count(block, 'restore');
+    await this.transfer(to);
+  }
+
+  /** Takes the value of a block into the card's buffer, with `amount` (unsigned, four bytes) added or taken off. */
+  async count(block: number, how: 'increment' | 'decrement' | 'restore', amount = 0): Promise<void> {
+    const code = { decrement: 0xc0, increment: 0xc1, restore: 0xc2 }[how];
+    await this.transport.transmitRaw(joined([code, block], how === 'restore' ? [] : littleEndian(amount, 4)));
+  }
+
+  /** Writes the card's buffer to a block of the sector that is authenticated. */
+  async transfer(block: number): Promise<void> {
+    await this.transport.transmitRaw(Uint8Array.of(0xb0, block));
   }
 }

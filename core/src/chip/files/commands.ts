@@ -1,5 +1,6 @@
 /** The commands of a file-system card by their codes. */
 import type { FilesCard, Result } from './card.ts';
+import { type CarriedOut, FILES_COMMANDS } from './codes.ts';
 import { dataCommands } from './data.ts';
 import { fileCommands } from './fileSettings.ts';
 import { keyCommands } from './keys.ts';
@@ -13,6 +14,17 @@ export interface Command {
   carryOut(card: FilesCard, code: number, data: Uint8Array): Result;
 }
 
-const COMMANDS = new Map<number, Command>([...levelCommands, ...keyCommands, ...fileCommands, ...dataCommands]);
+/** Commands by their names. */
+export type Commands = Partial<Record<CarriedOut, Command>>;
 
-export const commandOf = (code: number): Command => COMMANDS.get(code) ?? refuse('illegalCommand');
+const COMMANDS: Record<CarriedOut, Command> = {
+  ...levelCommands,
+  ...keyCommands,
+  ...fileCommands,
+  ...dataCommands,
+};
+const BY_CODE = new Map<number, Command>(
+  (Object.entries(COMMANDS) as [CarriedOut, Command][]).map(([name, command]) => [FILES_COMMANDS[name], command]),
+);
+
+export const commandOf = (code: number): Command => BY_CODE.get(code) ?? refuse('illegalCommand');

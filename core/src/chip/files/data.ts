@@ -2,7 +2,7 @@
 import { joined, littleEndian } from '../../cipher/index.ts';
 import { bothRight, FREE, modeBy, onlyInApplication, readRight, writeRight } from './access.ts';
 import type { FilesCard, Result } from './card.ts';
-import type { Command } from './commands.ts';
+import type { Command, Commands } from './commands.ts';
 import { findFile } from './fileSettings.ts';
 import { type CardFile, type DataFile, type RecordFile, three, type ValueFile } from './memory.ts';
 import type { Mode } from './session.ts';
@@ -171,14 +171,14 @@ const clearRecords: Command = {
   },
 };
 
-export const dataCommands: [number, Command][] = [
-  [0xbd, reads(7, ofReading, ['standard', 'backup'], readData)],
-  [0x3d, writes(7, (head) => three(head, 4), ofWriting, ['standard', 'backup'], writeData)],
-  [0xbb, reads(7, ofReading, ['linear', 'cyclic'], readRecords)],
-  [0x3b, writes(7, (head) => three(head, 4), ofWriting, ['linear', 'cyclic'], writeRecord)],
-  [0x6c, getValue],
-  [0x0c, credit],
-  [0x1c, limitedCredit],
-  [0xdc, debit],
-  [0xeb, clearRecords],
-];
+export const dataCommands = {
+  ReadData: reads(7, ofReading, ['standard', 'backup'], readData),
+  WriteData: writes(7, (head) => three(head, 4), ofWriting, ['standard', 'backup'], writeData),
+  ReadRecords: reads(7, ofReading, ['linear', 'cyclic'], readRecords),
+  WriteRecord: writes(7, (head) => three(head, 4), ofWriting, ['linear', 'cyclic'], writeRecord),
+  GetValue: getValue,
+  Credit: credit,
+  LimitedCredit: limitedCredit,
+  Debit: debit,
+  ClearRecordFile: clearRecords,
+} satisfies Commands;

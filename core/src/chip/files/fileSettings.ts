@@ -2,7 +2,7 @@
 import { joined, littleEndian } from '../../cipher/index.ts';
 import { changeRight, FREE, modeBy, needsMaster, onlyInApplication, SETTINGS } from './access.ts';
 import type { FilesCard, Result } from './card.ts';
-import type { Command } from './commands.ts';
+import type { Command, Commands } from './commands.ts';
 import { managed } from './managed.ts';
 import { bytesOfFile, type CardFile, freeMemory, three } from './memory.ts';
 import { refuse } from './status.ts';
@@ -140,15 +140,15 @@ const changeSettings: Command = {
   },
 };
 
-export const fileCommands: [number, Command][] = [
-  [0xcd, dataFile('standard')],
-  [0xcb, dataFile('backup')],
-  [0xcc, valueFile],
-  [0xc1, recordFile('linear')],
-  [0xc0, recordFile('cyclic')],
-  [0xdf, managed([1], deleteFile)],
-  [0x6f, managed([0], fileIds)],
-  [0x61, managed([0], isoIds)],
-  [0xf5, managed([1], settings)],
-  [0x5f, changeSettings],
-];
+export const fileCommands = {
+  CreateStdDataFile: dataFile('standard'),
+  CreateBackupDataFile: dataFile('backup'),
+  CreateValueFile: valueFile,
+  CreateLinearRecordFile: recordFile('linear'),
+  CreateCyclicRecordFile: recordFile('cyclic'),
+  DeleteFile: managed([1], deleteFile),
+  GetFileIDs: managed([0], fileIds),
+  GetISOFileIDs: managed([0], isoIds),
+  GetFileSettings: managed([1], settings),
+  ChangeFileSettings: changeSettings,
+} satisfies Commands;

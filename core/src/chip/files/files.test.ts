@@ -155,6 +155,15 @@ describe('applications and files without a session', () => {
     expect([say('6D'), say('AF')]).toEqual(['AF010000' + '10E1' + '47454152', '00020000' + '11E1']);
   });
 
+  it('an identifier and a name stand without bit 20, which is about the files alone (libfreefare’s tests on real cards)', () => {
+    const { say } = cardOf();
+    expect(say(`CA0100000F0110E1${hexOf(new TextEncoder().encode('GEAR'))}`)).toBe('00');
+    expect(say('6D')).toBe('00010000' + '10E1' + '47454152');
+    say('5A010000');
+    expect(say('CD010001EEEE000800')).toBe('7E');
+    expect(say('CD0100EEEE080000')).toBe('00');
+  });
+
   it('a standard file is written at once, in frames where it has to be', () => {
     const { say } = open();
     expect(say('CD0100EEEE800000')).toBe('00');

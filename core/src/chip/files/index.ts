@@ -1,6 +1,7 @@
 /** File-system cards: memory, sessions, rights, commands. */
 export type { Random } from './authenticate.ts';
 export { FilesCard } from './card.ts';
+export { FILES_COMMANDS, type FilesCommand } from './codes.ts';
 export {
   type Application,
   type Blank,

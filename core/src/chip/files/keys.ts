@@ -3,13 +3,11 @@ import { joined, sameBytes, xored } from '../../cipher/index.ts';
 import { crc32, crcA } from '../field/crc.ts';
 import { changingKey } from './access.ts';
 import type { FilesCard, Result } from './card.ts';
-import type { Command } from './commands.ts';
+import type { Commands } from './commands.ts';
 import { managed } from './managed.ts';
 import { CARD_KEY_BYTES, type CardKey, type CardKeyKind, KIND_BITS, keyVersion } from './memory.ts';
 import { OldestSession, StandardSession } from './session.ts';
 import { refuse } from './status.ts';
-
-const CHANGE_KEY = 0xc4;
 
 function version(card: FilesCard, [number]: Uint8Array) {
   const { keys, keyKind } = card.level;
@@ -81,13 +79,10 @@ function checkedLength(all: Uint8Array, used: number, size: number): Uint8Array 
   return all;
 }
 
-export const keyCommands: [number, Command][] = [
-  [0x64, managed([1], version)],
-  [
-    CHANGE_KEY,
-    {
-      lengthOf: (_card, first) => (first.length < 2 ? refuse('length') : first.length),
-      carryOut: changeKey,
-    },
-  ],
-];
+export const keyCommands = {
+  GetKeyVersion: managed([1], version),
+  ChangeKey: {
+    lengthOf: (_card, first) => (first.length < 2 ? refuse('length') : first.length),
+    carryOut: changeKey,
+  },
+} satisfies Commands;

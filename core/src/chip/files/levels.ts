@@ -2,7 +2,7 @@
 import { joined, littleEndian, sameBytes } from '../../cipher/index.ts';
 import { needsMaster, onlyInApplication, onlyOnCard, SETTINGS } from './access.ts';
 import type { FilesCard } from './card.ts';
-import type { Command } from './commands.ts';
+import type { Command, Commands } from './commands.ts';
 import { enciphered, managed } from './managed.ts';
 import {
   type Application,
@@ -37,8 +37,8 @@ function createApplication(card: FilesCard, data: Uint8Array): void {
   const keyKind = kindIn(kinds);
   const count = kinds & 15;
   if (id === 0 || count > MOST_KEYS) refuse('parameter');
+  // The bit says of the files that they may have identifiers; the application's own identifier and name stand without it [T].
   const usesIsoIds = (kinds & 0x20) !== 0;
-  if (!usesIsoIds && data.length > 5) refuse('length');
   const application: Application = {
     id,
     settings,
@@ -173,19 +173,19 @@ const done = (act: (card: FilesCard, data: Uint8Array) => void) => (card: FilesC
   return undefined;
 };
 
-export const levelCommands: [number, Command][] = [
-  [0xca, managed((length) => length === 5 || (length >= 7 && length <= 23), done(createApplication))],
-  [0xda, managed([3], done(deleteApplication))],
-  [0x6a, managed([0], applicationIds)],
-  [0x6d, managed([0], names)],
-  [0x5a, select],
-  [0xfc, managed([0], done(format))],
-  [0x60, managed([0], version)],
-  [0x6e, managed([0], (card) => ({ data: littleEndian(freeMemory(card.memory), 3) }))],
-  [0x5c, setConfiguration],
-  [0x51, managed([0], cardUid)],
-  [0x54, changeSettings],
-  [0x45, managed([0], keySettings)],
-  [0xc7, managed([0], commit)],
-  [0xa7, managed([0], abort)],
-];
+export const levelCommands = {
+  CreateApplication: managed((length) => length === 5 || (length >= 7 && length <= 23), done(createApplication)),
+  DeleteApplication: managed([3], done(deleteApplication)),
+  GetApplicationIDs: managed([0], applicationIds),
+  GetDFNames: managed([0], names),
+  SelectApplication: select,
+  FormatPICC: managed([0], done(format)),
+  GetVersion: managed([0], version),
+  FreeMem: managed([0], (card) => ({ data: littleEndian(freeMemory(card.memory), 3) })),
+  SetConfiguration: setConfiguration,
+  GetCardUID: managed([0], cardUid),
+  ChangeKeySettings: changeSettings,
+  GetKeySettings: managed([0], keySettings),
+  CommitTransaction: managed([0], commit),
+  AbortTransaction: managed([0], abort),
+} satisfies Commands;

@@ -139,7 +139,10 @@ export class SectorsCard {
     });
   }
 
-  /** Takes a value block into the card's buffer, with `amount` (unsigned, four bytes) added or taken off. */
+  /**
+   * Takes a value block into the card's buffer, with `amount` (unsigned, four bytes) added or taken off; refused where the
+   * sum is past what four signed bytes hold [mem]: a decrement never comes out higher.
+   */
   change(block: number, how: 'increment' | 'decrement' | 'restore', amount = 0): void {
     this.within(block, ({ bytes, isTrailer, bits }, may) => {
       if (isTrailer) return refuse('not allowed');
@@ -147,7 +150,9 @@ export class SectorsCard {
       may(how === 'increment' ? access.increment : access.decrement);
       const known = valueIn(bytes) ?? refuse('no value');
       const added = how === 'increment' ? amount : how === 'decrement' ? -amount : 0;
-      this.buffer = { ...known, value: (known.value + added) | 0 };
+      const value = known.value + added;
+      if (value !== (value | 0)) return refuse('no value');
+      this.buffer = { ...known, value };
       return undefined;
     });
   }

@@ -11,5 +11,5 @@ export {
   sectorOf,
 } from './card.ts';
 export { type Directory, directoryCrc, directoryIn, filesIdFrom } from './directory.ts';
-export { sectorFrame } from './frames.ts';
+export { SECTOR_COMMANDS, type SectorCommand, sectorFrame } from './frames.ts';
 export { valueBlock, valueIn } from './value.ts';

@@ -161,13 +161,13 @@ export class Bringer {
       fail('application-missing', `The card has no application ${id}, and the plan renews its contents only.`, {
         field: 'card',
       });
-    const usesIso = isoId !== undefined || files.some((file) => 'isoId' in file && file.isoId !== undefined);
     const iso = {
       ...(isoId !== undefined && { id: idOf(isoId) }),
       ...(isoName !== undefined && { name: hexBytes(isoName) }),
+      files: files.some((file) => 'isoId' in file && file.isoId !== undefined),
     };
     return this.act(create, level, () =>
-      this.host.createApplication(idOf(id), WHILE_BUILDING, keyKind, keys.length, usesIso ? iso : undefined),
+      this.host.createApplication(idOf(id), WHILE_BUILDING, keyKind, keys.length, iso),
     );
   }
 

@@ -47,12 +47,25 @@ export const reachesOf = (plan: Plan): Reaches<Step> => ({
 
 function sayableOf(plan: Plan): string[] {
   const { applications } = plan;
-  const ofFile = ['read', 'write', 'credit', 'debit', 'clear', 'alter', 'destroy', 'replace', 'change the rights of'];
+  const ofFile = [
+    'read',
+    'write',
+    'credit',
+    'limited credit',
+    'debit',
+    'clear',
+    'alter',
+    'destroy',
+    'replace',
+    'change the rights of',
+  ];
   return [
     'list the applications',
     'format the card',
     'change the card master key',
     'change the settings of the card',
+    'change the configuration of the card',
+    ...(plan.randomUid ? ['learn the UID'] : []),
     ...readFiles(plan).map(({ application, file }) => forgeText(application, file)),
     ...applications.flatMap(({ id, keys, files }) => [
       ...['replace', 'delete', 'list the files of', 'change the settings of'].map((what) => `${what} ${id}`),

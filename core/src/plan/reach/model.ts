@@ -5,6 +5,7 @@
  * Of every command that sets something, the freest setting alone is a step: everything that another setting would open, the
  * freest opens, too. What a command can take away is told as an ability of its own.
  */
+import type { FilesCommand } from '../../chip/index.ts';
 import type { Plan, PlanApplication, PlanFile, Who } from '../schema/index.ts';
 
 /** What stands in a slot: a key of the plan, the factory's, or one that whoever attacks put there. */
@@ -51,7 +52,7 @@ export type Step =
   | { do: 'select'; application: string | null }
   | { do: 'authenticate'; slot: number; key: SlotKey }
   | { do: 'create application' | 'delete application'; application: string }
-  | { do: 'format' | 'open the card’s settings' | 'open the settings' }
+  | { do: 'format' | 'open the card’s settings' | 'open the settings' | 'set the configuration' | 'learn the UID' }
   | { do: 'change key'; slot: number; old: SlotKey; isCard: boolean }
   | { do: 'create file' | 'delete file' | 'open the rights' | FileUse; file: number }
   | { do: 'list applications' | 'list files' }
@@ -60,8 +61,55 @@ export type Step =
   /** A key of the plan, made for the blank where each card has its own. */
   | { do: 'put a key in'; slot: number; key: string };
 
-export const FILE_USES = ['read', 'write', 'credit', 'debit', 'clear'] as const;
-export type FileUse = (typeof FILE_USES)[number];
+export type FileUse = 'read' | 'write' | 'credit' | 'limited credit' | 'debit' | 'clear';
+
+/**
+ * The steps that stand for each command of the chip, or why it needs none. The table is the chip's own: a command that is not in
+ * it does not compile, and the walks of `walk.test.ts` drive each of them.
+ */
+export const STEPS_OF: Record<FilesCommand, readonly Step['do'][] | string> = {
+  Authenticate: ['authenticate'],
+  AuthenticateISO: ['authenticate'],
+  AuthenticateAES: ['authenticate'],
+  AuthenticateEV2First: ['authenticate'],
+  AuthenticateEV2NonFirst: ['authenticate'],
+  AdditionalFrame: 'goes on with the command before it',
+  CreateApplication: ['create application'],
+  DeleteApplication: ['delete application'],
+  GetApplicationIDs: ['list applications'],
+  GetDFNames: ['list applications'],
+  SelectApplication: ['select'],
+  FormatPICC: ['format'],
+  GetVersion: 'shows what every card of the kind shows to everybody, and the UID where it is no secret',
+  FreeMem: 'shows to everybody how much memory is free',
+  SetConfiguration: ['set the configuration'],
+  GetCardUID: ['learn the UID'],
+  ChangeKeySettings: ['open the settings', 'open the card’s settings'],
+  GetKeySettings: ['list files', 'list applications'],
+  CommitTransaction: 'part of each step that writes to a file whose changes are committed',
+  AbortTransaction: 'takes back what was not committed, as the end of the field does',
+  GetKeyVersion: 'shows to everybody which version a key has, which is no secret',
+  ChangeKey: ['change key'],
+  CreateStdDataFile: ['create file'],
+  CreateBackupDataFile: ['create file'],
+  CreateValueFile: ['create file'],
+  CreateLinearRecordFile: ['create file'],
+  CreateCyclicRecordFile: ['create file'],
+  DeleteFile: ['delete file'],
+  GetFileIDs: ['list files'],
+  GetISOFileIDs: ['list files'],
+  GetFileSettings: ['list files'],
+  ChangeFileSettings: ['open the rights'],
+  ReadData: ['read'],
+  WriteData: ['write'],
+  ReadRecords: ['read'],
+  WriteRecord: ['write'],
+  GetValue: ['read'],
+  Credit: ['credit'],
+  LimitedCredit: ['limited credit'],
+  Debit: ['debit'],
+  ClearRecordFile: ['clear'],
+};
 
 export const FREEST: Settings = { masterChangeable: true, freeDirectory: true, freeCreate: true, changeable: true };
 export const ALL_FREE: PlanFile['rights'] = { read: 'free', write: 'free', both: 'free', change: 'free' };
@@ -92,16 +140,18 @@ export function changingSlot({ settings, changeKeys }: CardState['application'],
   return changeKeys === slot ? 0 : changeKeys;
 }
 
-/** Which rights of a file allow a use of it (CHIPS, "Files": clear RW; GetValue and Debit R, W or RW; Credit RW). */
+/** Which rights of a file allow a use of it (CHIPS, "Files": clear RW; GetValue and Debit R, W or RW; LimitedCredit W or RW; Credit RW). */
 export function rightsFor(use: FileUse, kind: PlanFile['kind'], { read, write, both }: PlanFile['rights']): Who[] {
   if (use === 'credit' || use === 'clear') return [both];
-  if (use === 'write') return [write, both];
+  if (use === 'write' || use === 'limited credit') return [write, both];
   if (use === 'debit' || kind === 'value') return [read, write, both];
   return [read, both];
 }
 
-/** The uses that a file of a kind has. */
-export function usesOf(kind: PlanFile['kind']): FileUse[] {
-  if (kind === 'value') return ['read', 'credit', 'debit'];
+/** The uses that a file has. */
+export function usesOf(file: PlanFile): FileUse[] {
+  const { kind } = file;
+  if (kind === 'value')
+    return ['read', 'credit', ...(file.limitedCredit ? (['limited credit'] as const) : []), 'debit'];
   return kind === 'linear' || kind === 'cyclic' ? ['read', 'write', 'clear'] : ['read', 'write'];
 }

@@ -54,9 +54,13 @@ const onLevel = (state: CardState, focus: Focus, knows: Knows): Move[] =>
 
 const isMaster = ({ session }: CardState): boolean => session === 0;
 
+/** Whoever is authenticated by any key is told the UID, though the card shows another in each field. */
+const learningTheUid = (state: CardState): Move[] =>
+  state.session === undefined ? [] : [{ step: { do: 'learn the UID' }, after: state }];
+
 function onCard(state: CardState, { application, plan }: Focus): Move[] {
   const { card } = state;
-  const moves: Move[] = [];
+  const moves = learningTheUid(state);
   const there = application && state.application.standing !== 'gone';
   const without: CardState = {
     ...state,
@@ -80,6 +84,8 @@ function onCard(state: CardState, { application, plan }: Focus): Move[] {
         },
       },
     });
+  // Formatting, the UID, the key of new applications: nothing of it opens what was closed.
+  if (isMaster(state)) moves.push({ step: { do: 'set the configuration' }, after: state });
   if (isMaster(state) && card.settings.changeable)
     moves.push({ step: { do: 'open the card’s settings' }, after: { ...state, card: { ...card, settings: FREEST } } });
   if (isMaster(state) && card.settings.masterChangeable)
@@ -93,7 +99,7 @@ function onCard(state: CardState, { application, plan }: Focus): Move[] {
 function inApplication(state: CardState, focus: Focus, knows: Knows): Move[] {
   const { application, session } = state;
   const { slot, file } = focus;
-  const moves: Move[] = [];
+  const moves = learningTheUid(state);
   if (isMaster(state) || application.settings.freeDirectory) moves.push({ step: { do: 'list files' }, after: state });
   if (isMaster(state))
     moves.push({
@@ -129,7 +135,8 @@ function inApplication(state: CardState, focus: Focus, knows: Knows): Move[] {
 
 function withFile(state: CardState, { file }: Focus): Move[] {
   const { session, file: now, application } = state;
-  const { number, kind } = file!;
+  const planned = file!;
+  const { number, kind } = planned;
   const mayCreate = isMaster(state) || application.settings.freeCreate;
   if (now.standing === 'gone')
     return mayCreate
@@ -142,7 +149,7 @@ function withFile(state: CardState, { file }: Focus): Move[] {
       : [];
   const held = (rights: readonly unknown[]) =>
     rights.includes('free') || (session !== undefined && rights.includes(session));
-  const moves: Move[] = usesOf(kind)
+  const moves: Move[] = usesOf(planned)
     .filter((use) => held(rightsFor(use, kind, now.rights)))
     .map((use) => ({ step: { do: use, file: number }, after: state }));
   if (mayCreate)

@@ -6,7 +6,7 @@ import { bringCard, type KeyBytes, keyOf, ringOf, settingsByte, wayOf } from '..
 import type { Known } from '../fields/index.ts';
 import type { Plan, PlanApplication, PlanFile } from '../schema/index.ts';
 import { forgedBy } from './forge.ts';
-import { ALL_FREE, FREEST, type SlotKey, type Step } from './model.ts';
+import { ALL_FREE, type FileUse, FREEST, rightsFor, type SlotKey, type Step } from './model.ts';
 
 /** The key that whoever does it puts in place of another. */
 const THEIR_BYTES = { aes128: 16, tdes2: 16, tdes3: 24 } as const;
@@ -100,6 +100,10 @@ export class Player {
         const old = step.slot === this.place.session ? undefined : this.key(this.kind, step.old);
         return host.changeKey(step.slot, this.key(this.kind, 'theirs'), old, step.isCard);
       }
+      case 'set the configuration':
+        return host.setConfiguration(NO_CHANGE);
+      case 'learn the UID':
+        return void (await host.uid());
       case 'list applications':
         return void (await host.applications());
       case 'list files':
@@ -140,12 +144,13 @@ export class Player {
   }
 
   private async use(
-    what: 'read' | 'write' | 'credit' | 'debit' | 'clear',
+    what: FileUse,
     file: PlanFile,
     mode: (held: unknown[]) => FileMode,
-    { read, write, both }: PlanFile['rights'],
+    rights: PlanFile['rights'],
   ): Promise<void> {
     const { host } = this;
+    const { read, write, both } = rights;
     const { number, kind } = file;
     const data = kind === 'value' ? undefined : Uint8Array.of(0xa5);
     if (what === 'read' && kind === 'value') return void (await host.value(number, mode([read, write, both])));
@@ -158,9 +163,11 @@ export class Player {
     if (what === 'write' && 'records' in file) await host.writeRecord(number, 0, data!, mode([write, both]));
     else if (what === 'write') await host.write(number, 0, data!, mode([write, both]));
     else if (what === 'clear') await host.clearRecords(number);
-    else await host.changeValue(what, number, 0, mode(what === 'credit' ? [both] : [read, write, both]));
+    else await host.changeValue(what, number, 0, mode(rightsFor(what, kind, rights)));
     if (kind !== 'standard') await host.commit();
   }
 }
 
 const BOUNDARY = 0xbe;
+/** Flags of a configuration of which none is set. */
+const NO_CHANGE = 0;

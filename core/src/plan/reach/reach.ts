@@ -56,25 +56,34 @@ function explore(focus: Focus, knows: Knows, told: Told): Ability[] {
   return [...found].map(([can, by]) => ({ can, by }));
 }
 
-const ofCard: Told = (step) => {
-  switch (step.do) {
-    case 'list applications':
-      return ['list the applications'];
-    case 'format':
-      return ['format the card'];
-    case 'change key':
-      return ['change the card master key'];
-    case 'open the card’s settings':
-      return ['change the settings of the card'];
-    default:
-      return [];
-  }
-};
+/** Of a card that draws its UID anew it is a secret; of any other everybody is told it before the first command. */
+const LEARN_UID = 'learn the UID';
+const uid = ({ randomUid }: Plan, { do: what }: Step): string[] => (what === LEARN_UID && randomUid ? [LEARN_UID] : []);
+
+const ofCard =
+  (plan: Plan): Told =>
+  (step) => {
+    switch (step.do) {
+      case 'list applications':
+        return ['list the applications'];
+      case 'format':
+        return ['format the card'];
+      case 'change key':
+        return ['change the card master key'];
+      case 'open the card’s settings':
+        return ['change the settings of the card'];
+      case 'set the configuration':
+        return ['change the configuration of the card'];
+      default:
+        return uid(plan, step);
+    }
+  };
 
 const ofApplication =
-  ({ id }: PlanApplication): Told =>
+  (plan: Plan, { id }: PlanApplication): Told =>
   (step, { application: { standing } }) => {
     if (step.do === 'create application') return [`replace ${id}`];
+    if (step.do === LEARN_UID) return uid(plan, step);
     if (standing !== 'planned') return [];
     if (step.do === 'list files') return [`list the files of ${id}`];
     if (step.do === 'open the settings') return [`change the settings of ${id}`];
@@ -88,8 +97,9 @@ const ofSlot =
 
 /** A file under the keys that were planned: what stands in it, its rights, and what comes in its place. */
 const ofFile =
-  ({ id }: PlanApplication, { number, kind }: PlanFile): Told =>
+  ({ id }: PlanApplication, planned: PlanFile): Told =>
   (step, { application, file }) => {
+    const { number } = planned;
     const called = `file ${number} of ${id}`;
     if (step.do === 'delete application' || step.do === 'format')
       return file.standing === 'planned' ? [`destroy ${called}`] : [];
@@ -98,7 +108,9 @@ const ofFile =
     if (file.standing !== 'planned') return [];
     if (step.do === 'delete file') return [`destroy ${called}`];
     if (step.do === 'open the rights') return [`change the rights of ${called}`];
-    if (!(usesOf(kind) as string[]).includes(step.do)) return [];
+    if (!(usesOf(planned) as string[]).includes(step.do)) return [];
+    // What was taken off is put back: the value goes up, though no further than it was.
+    if (step.do === 'limited credit') return [`limited credit ${called}`, `credit ${called}`, `alter ${called}`];
     return step.do === 'read' ? [`read ${called}`] : [`${step.do} ${called}`, `alter ${called}`];
   };
 
@@ -137,9 +149,9 @@ function forging(plan: Plan, told: readonly Ability[], keys: ReadonlySet<string>
 
 function allBy(plan: Plan, knows: Knows): Ability[] {
   return [
-    ...explore({ plan }, knows, ofCard),
+    ...explore({ plan }, knows, ofCard(plan)),
     ...plan.applications.flatMap((application) => [
-      ...explore({ plan, application }, knows, ofApplication(application)),
+      ...explore({ plan, application }, knows, ofApplication(plan, application)),
       ...application.keys.flatMap((_, slot) => explore({ plan, application, slot }, knows, ofSlot(application, slot))),
       ...application.files.flatMap((file) => explore({ plan, application, file }, knows, ofFile(application, file))),
     ]),

@@ -90,6 +90,23 @@ describe('a plan', () => {
       ['iso-name applications.0.isoName', 'doubled applications.0.files.1.isoId'],
     ],
     [
+      'an identifier of ISO/IEC 7816-4 of some files, and not of others',
+      {
+        applications: [
+          {
+            ...application,
+            files: [0, 1].map((number) => ({ ...file, number, ...(number === 0 && { isoId: '0001' }) })),
+          },
+        ],
+      },
+      ['iso-some applications.0.files.1.isoId'],
+    ],
+    [
+      'an identifier of ISO/IEC 7816-4 of the application, and of no file',
+      { applications: [{ ...application, isoId: 'E110' }] },
+      ['iso-files applications.0.files.0.isoId'],
+    ],
+    [
       'keys of the factory',
       { card: {}, applications: [{ ...application, keys: [null] }] },
       ['factory-key applications.0.keys.0', 'factory-key card.key', 'unused keys.0', 'unused keys.1'],

@@ -135,6 +135,22 @@ function ofIso({ isoId, isoName, files }: PlanApplication, at: string, add: Add)
     if (seen.has(own)) add('error', 'doubled', `${at}.files.${j}.isoId`, `There are two files ${own}.`);
     seen.add(own);
   }
+  // A value file can have none; of the others real chips want all or none [mem].
+  const without = files.findIndex((file) => file.kind !== 'value' && file.isoId === undefined);
+  if (without >= 0 && seen.size > 0)
+    add(
+      'advice',
+      'iso-some',
+      `${at}.files.${without}.isoId`,
+      'Some files have an identifier of ISO/IEC 7816-4 and this one has none: real cards refuse such a file. Give all files one, or none.',
+    );
+  if (isoId !== undefined && without >= 0 && seen.size === 0)
+    add(
+      'advice',
+      'iso-files',
+      `${at}.files.${without}.isoId`,
+      'The application has an identifier of ISO/IEC 7816-4 and its files have none: a reader that selects by it can select no file.',
+    );
 }
 
 type Add = (weight: PlanProblem['weight'], code: string, where: string, message: string) => void;

@@ -116,9 +116,11 @@ export class SectorPlayer {
       case 'write':
         return host.writeValue(step.block, 5);
       case 'increment':
-        return host.add(step.block, 1);
       case 'decrement':
-        return host.add(step.block, -1);
+      case 'restore':
+        return host.count(step.block, step.do, 1);
+      case 'transfer':
+        return host.transfer(step.block);
       case 'read key B': {
         const bytes = await host.read(trailerOf(step.sector));
         if (bytes.subarray(10).every((byte) => byte === 0)) throw new Error('the card did not show key B');

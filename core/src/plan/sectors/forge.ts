@@ -47,7 +47,7 @@ export function forging(
   const [by] = ways.sort((a, b) => a.length - b.length);
   return by ? [{ can: forgeText(sector), by }] : [];
 }
-const ALTERS = ['write', 'increment', 'decrement'];
+const ALTERS = ['write', 'increment', 'decrement', 'copy a value into'];
 
 function onBlank(sector: PlanSector, slot: KeyName, blocks: readonly number[]): SectorStep[] {
   const key = slot === 'A' ? sector.keyA : sector.keyB;

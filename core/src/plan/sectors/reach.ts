@@ -1,9 +1,10 @@
 /**
  * Reach on a sector card. Sectors do not touch one another but by what is learnt: where key A reads key B, whoever has A
  * has what B is called elsewhere, too. So sectors are gone through, nearest state first, with what is known, until nothing more
- * is learnt. Of all that a trailer can be written to, the freest is a step.
+ * is learnt. Of all that a trailer can be written to, the freest is a step. A number in the card's buffer is gone with the next
+ * authentication [mem], so none is copied from one sector to another.
  */
-import { type DataAccess, dataAccess, type KeyName, trailerAccess } from '../../chip/index.ts';
+import { type DataAccess, dataAccess, type KeyName, type SectorCommand, trailerAccess } from '../../chip/index.ts';
 import type { Reaches } from '../reach/index.ts';
 import { forgeText, forging, readSectors } from './forge.ts';
 import { blocksIn, conditionOf, everySector, keyNamesOfSectors, type PlanSector, type SectorPlan } from './plan.ts';
@@ -14,7 +15,11 @@ const slotOf = (name: string | null): Slot => (name === null ? 'factory' : { pla
 
 export type SectorStep =
   | { do: 'authenticate'; sector: number; key: KeyName; with: Slot }
-  | { do: 'read' | 'write' | 'increment' | 'decrement'; block: number }
+  | { do: 'read' | 'write'; block: number }
+  /** Takes a number into the card's buffer: one more, one less, or as it is. */
+  | { do: 'increment' | 'decrement' | 'restore'; block: number }
+  /** Writes what is in the buffer, taken from `from`, to a block. */
+  | { do: 'transfer'; block: number; from: number }
   | { do: 'read key B'; sector: number }
   | { do: 'open the access bits' | 'change key A' | 'change key B'; sector: number }
   /** What follows is done to another card, as it is delivered. */
@@ -36,7 +41,7 @@ interface State {
 }
 
 interface Move {
-  step: SectorStep;
+  steps: SectorStep[];
   after: State;
   /** What it does, in words. */
   told: string[];
@@ -46,65 +51,126 @@ interface Move {
 
 /** The freest trailer that one of the keys can write and go on with: by A all is A's, by B all is B's. */
 const FREEST: Record<KeyName, number> = { A: 1, B: 3 };
-const USES: [keyof DataAccess, SectorAbility['can']][] = [
-  ['read', 'read'],
-  ['write', 'write'],
-  ['increment', 'increment'],
-  ['decrement', 'decrement'],
-];
+/** What can be done to a data block, as it is told. */
+const OF_BLOCK = ['read', 'write', 'increment', 'decrement', 'copy a value into'] as const;
 
-function movesFrom(state: State, sector: PlanSector, knows: (slot: Slot) => boolean): Move[] {
-  const moves: Move[] = [];
-  const { number } = sector;
-  const trailer = trailerAccess(state.trailer);
-  const authenticate = (key: KeyName, slot: Slot) =>
-    void moves.push({
-      step: { do: 'authenticate', sector: number, key, with: slot },
-      after: { ...state, session: key },
-      told: [],
-    });
-  if (knows(state.keyA)) authenticate('A', state.keyA);
+/**
+ * What each command of the chip does from a state. The table is the chip's own: a command that is not in it does not compile.
+ * Where a number is transferred to another block than it came from, the number there may have gone up.
+ */
+const MOVES: Record<SectorCommand, (at: At) => Move[]> = {
+  'authenticate A': ({ state, sector, knows }) => (knows(state.keyA) ? [authenticating(state, sector, 'A')] : []),
   // A key B that can be read authenticates nobody.
-  if (trailer.keyBRead === '' && knows(state.keyB)) authenticate('B', state.keyB);
-  const { session } = state;
-  if (session === undefined) return moves;
-  const may = (by: string) => by.includes(session);
-  for (const block of blocksIn(number).slice(0, -1)) {
-    const access = dataAccess(state.opened ? 0 : conditionOf(sector, block));
-    // Block 0 is the maker's: it is read, and never written.
-    for (const [use, word] of USES)
-      if (may(access[use]) && (block !== 0 || use === 'read'))
-        moves.push({ step: { do: use, block }, after: state, told: [`${word} block ${block}`] });
-  }
-  if (may(trailer.keyBRead)) {
-    const learnt = typeof state.keyB === 'string' ? undefined : state.keyB.plan;
-    moves.push({
-      step: { do: 'read key B', sector: number },
-      after: state,
-      told: [`read key B of sector ${number}`],
-      learnt,
+  'authenticate B': ({ state, sector, knows }) =>
+    trailerAccess(state.trailer).keyBRead === '' && knows(state.keyB) ? [authenticating(state, sector, 'B')] : [],
+  read: (at) => [
+    ...dataBlocks(at, 'read').map((block) => ofBlock(at, [{ do: 'read', block }], block, 'read')),
+    ...readingKeyB(at),
+  ],
+  write: (at) => [
+    ...written(dataBlocks(at, 'write')).map((block) => ofBlock(at, [{ do: 'write', block }], block, 'write')),
+    ...writingTrailer(at),
+  ],
+  increment: (at) => countedIn(at, 'increment'),
+  decrement: (at) => countedIn(at, 'decrement'),
+  // By itself a number in the card's buffer does nothing: it is taken out of a block only to be transferred to another.
+  restore: () => [],
+  transfer: (at) => {
+    const values = written(dataBlocks(at, 'decrement'));
+    return values.flatMap((block) => {
+      const from = values.find((other) => other !== block);
+      if (from === undefined) return [];
+      const steps: SectorStep[] = [
+        { do: 'restore', block: from },
+        { do: 'transfer', block, from },
+      ];
+      return [ofBlock(at, steps, block, 'copy a value into', 'increment', 'decrement')];
     });
-  }
-  if (may(trailer.keyAWrite))
+  },
+};
+
+interface At {
+  state: State;
+  sector: PlanSector;
+  knows(slot: Slot): boolean;
+}
+
+/** The data blocks with which the authenticated key may do something. */
+function dataBlocks({ state: { session, opened }, sector }: At, use: keyof DataAccess): number[] {
+  if (session === undefined) return [];
+  return blocksIn(sector.number)
+    .slice(0, -1)
+    .filter((block) => dataAccess(opened ? 0 : conditionOf(sector, block))[use].includes(session));
+}
+
+/** Block 0 is the maker's: it is read, and never written. */
+const written = (blocks: readonly number[]): number[] => blocks.filter((block) => block !== 0);
+
+const ofBlock = ({ state }: At, steps: SectorStep[], block: number, ...what: (typeof OF_BLOCK)[number][]): Move => ({
+  steps,
+  after: state,
+  told: what.map((one) => `${one} block ${block}`),
+});
+
+const authenticating = (state: State, { number }: PlanSector, key: KeyName): Move => ({
+  steps: [{ do: 'authenticate', sector: number, key, with: key === 'A' ? state.keyA : state.keyB }],
+  after: { ...state, session: key },
+  told: [],
+});
+
+/** Counts in a block: the number goes into the card's buffer and back, for which transfer has to be allowed, too. */
+function countedIn(at: At, how: 'increment' | 'decrement'): Move[] {
+  const transferred = dataBlocks(at, 'decrement');
+  return written(dataBlocks(at, how))
+    .filter((block) => transferred.includes(block))
+    .map((block) =>
+      ofBlock(
+        at,
+        [
+          { do: how, block },
+          { do: 'transfer', block, from: block },
+        ],
+        block,
+        how,
+      ),
+    );
+}
+
+function readingKeyB({ state, sector: { number } }: At): Move[] {
+  if (state.session === undefined || !trailerAccess(state.trailer).keyBRead.includes(state.session)) return [];
+  const learnt = typeof state.keyB === 'string' ? undefined : state.keyB.plan;
+  return [
+    { steps: [{ do: 'read key B', sector: number }], after: state, told: [`read key B of sector ${number}`], learnt },
+  ];
+}
+
+function writingTrailer({ state, sector: { number } }: At): Move[] {
+  const { session } = state;
+  if (session === undefined) return [];
+  const { keyAWrite, keyBWrite, bitsWrite } = trailerAccess(state.trailer);
+  const moves: Move[] = [];
+  if (keyAWrite.includes(session))
     moves.push({
-      step: { do: 'change key A', sector: number },
+      steps: [{ do: 'change key A', sector: number }],
       after: { ...state, keyA: 'theirs' },
       told: [`change key A of sector ${number}`],
     });
-  if (may(trailer.keyBWrite))
+  if (keyBWrite.includes(session))
     moves.push({
-      step: { do: 'change key B', sector: number },
+      steps: [{ do: 'change key B', sector: number }],
       after: { ...state, keyB: 'theirs' },
       told: [`change key B of sector ${number}`],
     });
-  if (may(trailer.bitsWrite))
+  if (bitsWrite.includes(session))
     moves.push({
-      step: { do: 'open the access bits', sector: number },
+      steps: [{ do: 'open the access bits', sector: number }],
       after: { ...state, opened: true, trailer: FREEST[session] },
       told: [`change the access bits of sector ${number}`, `lock sector ${number} for good`],
     });
   return moves;
 }
+
+const movesFrom = (at: At): Move[] => Object.values(MOVES).flatMap((moves) => moves(at));
 
 /** Everything that can be done in a sector, nearest first, and the keys that it shows, each with its way. */
 function explore(sector: PlanSector, knows: (slot: Slot) => boolean) {
@@ -122,8 +188,8 @@ function explore(sector: PlanSector, knows: (slot: Slot) => boolean) {
   while (front.length > 0) {
     const next: typeof front = [];
     for (const { state, by } of front)
-      for (const { step, after, told, learnt: name } of movesFrom(state, sector, knows)) {
-        const way = [...by, step];
+      for (const { steps, after, told, learnt: name } of movesFrom({ state, sector, knows })) {
+        const way = [...by, ...steps];
         for (const can of told) if (!found.has(can)) found.set(can, way);
         if (name !== undefined && !learnt.has(name)) learnt.set(name, way);
         const key = JSON.stringify(after);
@@ -182,7 +248,7 @@ export const reachesOfSectors = (plan: SectorPlan): Reaches<SectorStep> => ({
       `lock sector ${number} for good`,
       ...blocksIn(number)
         .slice(0, -1)
-        .flatMap((block) => USES.map(([, word]) => `${word} block ${block}`)),
+        .flatMap((block) => OF_BLOCK.map((what) => `${what} block ${block}`)),
     ]),
   ],
 });
