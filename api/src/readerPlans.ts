@@ -13,6 +13,8 @@ export const readerPlanSchema = z.object({
   settings: readerSettingsSchema,
   /** Of each key the version that the reader has, and whether another is in use by now. */
   keys: z.array(z.object({ name, version: z.number().int(), checkValue: z.string(), isCurrent: z.boolean() })),
+  /** Why every card that it reads is refused; null where nothing of its settings is in the way. */
+  problem: z.string().nullable(),
   setBy: name,
   setAt: instant,
 });

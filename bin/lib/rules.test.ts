@@ -57,6 +57,26 @@ function inCycles(graph: ReadonlyMap<string, ReadonlySet<string>>): string[] {
   return [...graph.keys()].filter((folder) => reached(folder).has(folder));
 }
 
+describe('what a person is shown of an error', () => {
+  it('is said by one function of the server: no other takes the words of whatever was thrown', () => {
+    const own = ['platform/problem/sentence.ts', 'platform/settings/log.ts'];
+    const files = readdirSync(join(top, 'server/src'), { recursive: true, encoding: 'utf8' }).filter(
+      (file) => file.endsWith('.ts') && !/\.test\.ts$|\/testing\//.test(file),
+    );
+    expect(files.length).toBeGreaterThan(150);
+    const taking = files
+      .filter((file) => !own.some((one) => file.endsWith(one)))
+      .filter((file) =>
+        /\b(?:as|:) Error\)?\)\.message|failureOf\(|\(\w+: Error\) => [^\n]*\.message/.test(
+          readFileSync(join(top, 'server/src', file), 'utf8'),
+        ),
+      );
+    // A body that is no JSON is told by the words of the parser, which hold nothing but that body; a debug line is no answer;
+    // and what a worker throws comes to the function on its own side.
+    expect(taking.sort()).toEqual(['features/rig/ingest.ts', 'platform/http/body.ts', 'platform/workers/main.ts']);
+  });
+});
+
 describe('the drawing of the tables', () => {
   it('has every table, and every column of it', () => {
     const drawing = readFileSync(join(top, 'docs/tables.md'), 'utf8');

@@ -179,7 +179,8 @@ export class Rig {
 
   /** Holds a card to a reader: chip → pulses → read → controller. Gives the name of its log entry, if any. */
   present(cardId: string, readerId: string, chip?: DoorReading): { id: string | null; message: string } {
-    const card = this.setup.cards.find((c) => c.id === cardId) ?? fail('no-card', `The tray has no card "${cardId}".`);
+    const card =
+      this.setup.cards.find((c) => c.id === cardId) ?? fail('no-credential', `The tray has no card "${cardId}".`);
     const reader =
       this.setup.readers.find((r) => r.id === readerId) ?? fail('no-reader', `The rig has no reader "${readerId}".`);
     if (chip && !chip.bits) return this.stopped(reader, chip.steps);

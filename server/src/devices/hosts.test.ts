@@ -51,7 +51,10 @@ describe('device hosts', () => {
     expect((await there.do('GET', `${at}/reads`))[0].id).toBe(presented.readId);
     // A refusal of the host comes over as it was said.
     const refused = await there.call('POST', `${at}/rig/presentations`, { card: 'none', reader: things.door });
-    expect([refused.status, refused.body.error.message]).toEqual([503, 'The tray has no card "none".']);
+    expect([refused.status, refused.body.error.message]).toEqual([
+      404,
+      'There is no such credential in the tray of the rig here.',
+    ]);
   });
 
   it.each([

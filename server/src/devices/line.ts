@@ -9,17 +9,9 @@ import {
   wireCalls,
 } from '@rawbits/api';
 import type { WebSocket } from 'ws';
+import { HostRefusal } from '../platform/problem/sentence.ts';
 
-/** What a host, or the line to it, answered instead of doing it: a sentence for people. */
-export class HostRefusal extends Error {
-  constructor(
-    message: string,
-    /** As the host calls it; undefined where it is the line that says so. */
-    readonly code?: string,
-  ) {
-    super(message);
-  }
-}
+export { HostRefusal };
 
 const PING_MS = 3000;
 /** Calls that wait for an answer at once; a host that answers none gets no more. */
@@ -93,8 +85,14 @@ export class Line {
     if (!waiting) return;
     this.open.delete(message.answer);
     clearTimeout(waiting.timer);
-    if ('error' in message) waiting.reject(new HostRefusal(message.error.message, message.error.code));
+    if ('error' in message) waiting.reject(this.refusal(message.error));
     else waiting.resolve(message.result);
+  }
+
+  /** What a host refuses with, in words for people; what it did not mean as a refusal has none of its own. */
+  private refusal({ code, message }: { code: string; message: string }): HostRefusal {
+    const isItsOwn = code !== 'invalid' && code !== 'unexpected';
+    return new HostRefusal(isItsOwn ? message : `${this.name} could not do it; its own log says more.`, code);
   }
 
   private send(message: FromServer): void {

@@ -5,7 +5,7 @@
 import type { WireAnswer, WireMethod, WireParams } from '@rawbits/api';
 import { and, asc, eq, inArray, isNull, lt } from 'drizzle-orm';
 import { type Database, newId } from '../platform/database/index.ts';
-import { HostRefusal } from './line.ts';
+import { HostRefusal, sentenceFor } from '../platform/problem/sentence.ts';
 import { deviceCallTable } from './tables.ts';
 
 const ASK_MS = { first: 20, later: 100 };
@@ -38,10 +38,16 @@ export async function callElsewhere<M extends WireMethod>(
         if (back.affectedRows > 0) return 'is here';
       }
       const [row] = await db.select({ answer: deviceCallTable.answer }).from(deviceCallTable).where(own);
-      const answer = row?.answer as { result: WireAnswer<M> } | { error: string } | null | undefined;
+      const answer = row?.answer as
+        | { result: WireAnswer<M> }
+        | { error: string | { message: string; code?: string } }
+        | null
+        | undefined;
       if (!answer) continue;
-      if ('error' in answer) throw new HostRefusal(answer.error);
-      return answer.result;
+      if (!('error' in answer)) return answer.result;
+      // A server of an earlier version sends the sentence alone.
+      const { error } = answer;
+      throw typeof error === 'string' ? new HostRefusal(error) : new HostRefusal(error.message, error.code);
     }
     throw new HostRefusal(`${host.name} does not answer.`);
   } finally {
@@ -105,7 +111,7 @@ export class Mailbox {
   private async answer(id: string, hostId: string, method: WireMethod, params: unknown): Promise<void> {
     const answer = await this.carry(hostId, method, params).then(
       (result) => ({ result }),
-      (error: Error) => ({ error: error.message }),
+      (error: unknown) => ({ error: { message: sentenceFor(error), code: (error as { code?: string }).code } }),
     );
     await this.db()
       .update(deviceCallTable)

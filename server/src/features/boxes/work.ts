@@ -4,7 +4,7 @@
  */
 import { BOX_STATES, newBoxSchema } from '@rawbits/api';
 import { type BoxCard, cardsOf, checkLabel } from '@rawbits/core/box';
-import { failureOf } from '@rawbits/core/failure';
+import { RawBitsError } from '@rawbits/core/failure';
 import type { Format } from '@rawbits/core/format';
 import { and, eq, inArray, isNotNull, ne, notInArray, or, sql } from 'drizzle-orm';
 import { z } from 'zod';
@@ -12,6 +12,7 @@ import { isDuplicate, newId, type Queryable } from '../../platform/database/inde
 import type { App } from '../../platform/http/app.ts';
 import { endJob, type JobRow, LostJob, tell } from '../../platform/jobs/index.ts';
 import { conflict, HttpProblem } from '../../platform/problem/problem.ts';
+import { sentenceFor } from '../../platform/problem/sentence.ts';
 import { change, type Record } from '../../platform/trail/change.ts';
 import { boxCountTable, boxTable, cardTable, countCards } from '../cards/index.ts';
 import { checkMoved, giveUpCards, noteCards } from '../doors/index.ts';
@@ -73,8 +74,7 @@ export const carryBox =
 
 function wordsFor(error: unknown): string {
   if (isDuplicate(error)) return 'Somebody put one of these cards on file meanwhile: review the box again.';
-  const { message, hint } = failureOf(error);
-  return [message, hint].filter(Boolean).join(' ');
+  return [sentenceFor(error), error instanceof RawBitsError && error.hint].filter(Boolean).join(' ');
 }
 
 type Step = (done: number) => Promise<void>;

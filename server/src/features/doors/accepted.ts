@@ -31,6 +31,32 @@ export async function acceptedBy(db: Queryable, siteId: string): Promise<Map<str
   return accepted;
 }
 
+/** By controller, the numbers of bits that the formats have which it is to accept. */
+export async function acceptedLengths(db: Queryable, siteId: string): Promise<Map<string, Set<number>>> {
+  const rows = await db
+    .select({ controllerId: controllerFormatTable.controllerId, definition: formatVersionTable.definition })
+    .from(controllerFormatTable)
+    .innerJoin(
+      siteFormatTable,
+      and(eq(siteFormatTable.siteId, siteId), eq(siteFormatTable.formatId, controllerFormatTable.formatId)),
+    )
+    .innerJoin(
+      formatVersionTable,
+      and(
+        eq(formatVersionTable.formatId, siteFormatTable.formatId),
+        eq(formatVersionTable.version, siteFormatTable.version),
+      ),
+    )
+    .innerJoin(
+      controllerTable,
+      and(eq(controllerTable.id, controllerFormatTable.controllerId), eq(controllerTable.siteId, siteId)),
+    );
+  const lengths = new Map<string, Set<number>>();
+  for (const { controllerId, definition } of rows)
+    lengths.set(controllerId, (lengths.get(controllerId) ?? new Set()).add(formatSchema.parse(definition).bits));
+  return lengths;
+}
+
 /** The formats of a controller in the versions that its site uses, compiled; kept while they stay what they are. */
 const engines = new Map<string, Engine>();
 const MOST_ENGINES = 200;

@@ -1,6 +1,6 @@
 /** Doors: controllers, readers, loads, events. */
 export { setAccepted } from './accept.ts';
-export { acceptedBy, decideAsWanted } from './accepted.ts';
+export { acceptedBy, acceptedLengths, decideAsWanted } from './accepted.ts';
 export { LOAD } from './carrying.ts';
 export { credentialFrom } from './credential.ts';
 export { eventRoutes, eventsOf } from './events.ts';

@@ -12,7 +12,7 @@ import { inTransaction } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
 import { endJob, insertJob, type JobRow, jobTable, LostJob, tell } from '../../platform/jobs/index.ts';
 import { conflict, HttpProblem, notFound } from '../../platform/problem/problem.ts';
-import { sentenceFor } from '../../platform/settings/log.ts';
+import { sentenceFor } from '../../platform/problem/sentence.ts';
 import { change, type Who } from '../../platform/trail/change.ts';
 import { type Carrying, LOAD, type LoadMemo, memoOf } from './carrying.ts';
 import { reconcile } from './compare.ts';
@@ -91,7 +91,7 @@ export const carryLoad =
     } catch (error) {
       if (error instanceof LostJob) throw error;
       if (!(error instanceof HostRefusal)) app().log.error({ err: error }, 'a load broke off');
-      const reason = error instanceof HostRefusal ? error.message : sentenceFor(error);
+      const reason = sentenceFor(error);
       await settle(carrying, reason).catch((again) =>
         app().log.error({ err: again }, 'the end of a load could not be noted yet'),
       );

@@ -8,12 +8,12 @@
 import type { dryRunResultSchema, SiteChange } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import { DryRun, type DryRunResult } from '@rawbits/core/dryrun';
-import { failureOf } from '@rawbits/core/failure';
 import { and, asc, count, eq, gt, gte, inArray, lte, or, sql } from 'drizzle-orm';
 import type { z } from 'zod';
 import type { Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
 import { endJob, type JobRow, LostJob, tell } from '../../platform/jobs/index.ts';
+import { sentenceFor } from '../../platform/problem/sentence.ts';
 import { cardholderTable, cardTable } from '../cards/index.ts';
 import { readTable } from '../reads/index.ts';
 import { type Stage, stageOf } from './places.ts';
@@ -35,7 +35,7 @@ export const carryDryRun =
     } catch (error) {
       if (error instanceof LostJob) throw error;
       app().log.warn({ err: error }, 'a dry run failed');
-      await endJob(app().db, job, 'failed', { message: failureOf(error).message }).catch(() => {});
+      await endJob(app().db, job, 'failed', { message: sentenceFor(error) }).catch(() => {});
     }
   };
 

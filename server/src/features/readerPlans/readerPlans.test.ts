@@ -47,6 +47,14 @@ describe('a reader that is set up by a plan', () => {
     return station.until(run.id, ({ pads, state }) => state === 'done' && pads.length === 0);
   };
 
+  it('set up for more bits than any format of its controller has, it says that every card is refused', async () => {
+    const whole = await admin().ask(readerPlanApi.set, { site, id: reader }, { planId: station.planId, at: PLACE });
+    expect(whole.problem).toMatch(/^It sends 32 bits, and .* accepts formats of 26 bits: every card is refused\.$/);
+    const who = await admin().ask(readerPlanApi.wouldOpen, { site, id: reader });
+    expect(who.problem).toBe(whole.problem);
+    expect((await set()).problem).toBeNull();
+  });
+
   it('who would be let in is told before a card is made, and then they are', async () => {
     expect(await set()).toMatchObject({
       field: 'string',

@@ -9,7 +9,7 @@ import type { Queryable } from '../../platform/database/index.ts';
 import { type App, handle } from '../../platform/http/app.ts';
 import { conflict, HttpProblem, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
-import { readerTable } from '../doors/index.ts';
+import { acceptedLengths, controllerTable, readerTable } from '../doors/index.ts';
 import { currentVersions, endHoldings, materialOf, noteReaderHolds } from '../keys/index.ts';
 import { findPlan, planIn, planTable, readerPlanTable, versionsOfPlan } from '../plans/index.ts';
 import { wouldOpen } from './wouldOpen.ts';
@@ -18,12 +18,15 @@ type Kept = { name: string; version: number; checkValue: string }[];
 
 async function describe(db: Queryable, site: string, only?: string): Promise<ReaderPlan[]> {
   const rows = await db
-    .select({ row: readerPlanTable, plan: planTable })
+    .select({ row: readerPlanTable, plan: planTable, controller: controllerTable })
     .from(readerPlanTable)
     .innerJoin(planTable, eq(planTable.id, readerPlanTable.planId))
+    .innerJoin(readerTable, eq(readerTable.id, readerPlanTable.readerId))
+    .leftJoin(controllerTable, eq(controllerTable.id, readerTable.controllerId))
     .where(and(eq(readerPlanTable.siteId, site), only === undefined ? undefined : eq(readerPlanTable.readerId, only)));
+  const lengths = rows.length > 0 ? await acceptedLengths(db, site) : new Map<string, Set<number>>();
   return Promise.all(
-    rows.map(async ({ row, plan }) => {
+    rows.map(async ({ row, plan, controller }) => {
       const kept = row.keys as Kept;
       const version = (await versionsOfPlan(db, plan.id)).find((one) => one.version === row.version);
       const definition = version && planIn(version);
@@ -34,17 +37,27 @@ async function describe(db: Queryable, site: string, only?: string): Promise<Rea
             kept.map(({ name }) => ({ name, from: keyOriginOf(definition, name) })),
           )
         : new Map<string, number | null>();
+      const settings = readerSettingsSchema.parse(row.settings);
       return {
         readerId: row.readerId,
         plan: { id: plan.id, name: plan.name, version: row.version },
         field: row.field,
-        settings: readerSettingsSchema.parse(row.settings),
+        settings,
+        problem: controller && lengthProblem(settings, controller.name, lengths.get(controller.id)),
         keys: kept.map((key) => ({ ...key, isCurrent: now.get(key.name) === key.version })),
         setBy: row.setBy,
         setAt: row.setAt.toISOString(),
       };
     }),
   );
+}
+
+/** What a reader sends that its controller has no format for is refused, whatever stands in it. */
+function lengthProblem(settings: ReaderSettings, controller: string, accepted = new Set<number>()): string | null {
+  if (!('bits' in settings) || accepted.has(settings.bits)) return null;
+  const others = [...accepted].sort((a, b) => a - b).join(', ');
+  const has = others === '' ? 'accepts no format' : `accepts formats of ${others} bits`;
+  return `It sends ${settings.bits} bits, and ${controller} ${has}: every card is refused.`;
 }
 
 const list = handle(readerPlanApi.list, ({ app, site }) => describe(app.db, site));

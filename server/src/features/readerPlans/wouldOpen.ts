@@ -16,7 +16,7 @@ export async function wouldOpen(
   app: App,
   site: string,
   reader: typeof readerTable.$inferSelect,
-  { plan, settings }: ReaderPlan,
+  { plan, settings, problem }: ReaderPlan,
   { run, limit }: { run?: string; limit: number },
 ): Promise<WouldOpen> {
   const { db } = app;
@@ -46,7 +46,7 @@ export async function wouldOpen(
     }
   }
   const stopped = cards.length > 0 && cards.every(({ bits }) => bits === null) ? cards[0]!.reason : null;
-  return { problem: stopped, cards };
+  return { problem: stopped ?? problem, cards };
 }
 
 /** What a card would deliver; one that cannot be made stops before the reader’s first step, and says why. */

@@ -30,6 +30,25 @@ describe('the pad', () => {
   afterAll(() => house.close());
   const lay = (...cards: string[]) => house.administrator.ask(padApi.lay, { site }, { cards });
 
+  it.each([
+    'no-such-card',
+    'NO CARD;',
+    'x'.repeat(40),
+  ])('a credential that the tray has not, %s: 404 in our words', async (card) => {
+    const [reader] = (await house.administrator.ask(rigApi.state, { site })).readers;
+    const sent = { card, reader: reader!.id };
+    const answer = await house.administrator.call('POST', `/sites/${site}/rig/presentations`, sent);
+    expect([answer.status, answer.body.error.message]).toEqual([
+      404,
+      'There is no such credential in the tray of the rig here.',
+    ]);
+    const laid = await house.administrator.call('PUT', `/sites/${site}/pad`, { cards: [card] });
+    expect([laid.status, /Invalid|pattern|undefined/.test(laid.body.error.message)]).toEqual([
+      card === 'NO CARD;' ? 404 : 409,
+      false,
+    ]);
+  });
+
   it('says what the one card on it says of itself', async () => {
     expect(await lay()).toEqual({ answers: true, cards: [], found: null, problem: '' });
     expect((await lay('staff')).found).toEqual({

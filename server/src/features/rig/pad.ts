@@ -8,7 +8,7 @@ import { HostRefusal } from '../../devices/line.ts';
 import { PadTransport } from '../../devices/padTransport.ts';
 import { type App, handle } from '../../platform/http/app.ts';
 import { conflict } from '../../platform/problem/problem.ts';
-import { away } from './away.ts';
+import { away, checkCredential } from './away.ts';
 
 /** Major versions of the hardware, as GetVersion gives them: generations 1 to 3 [from memory]. */
 const GENERATIONS: Record<number, number> = { 1: 1, 18: 2, 51: 3 };
@@ -106,6 +106,7 @@ async function stateOf(app: App, site: string): Promise<PadState> {
 const state = handle(padApi.state, ({ app, site }) => stateOf(app, site));
 
 const lay = handle(padApi.lay, async ({ app, site, body }) => {
+  body.cards.forEach(checkCredential);
   try {
     await app.devices.pad(site, 'padLay', { cards: body.cards });
   } catch (error) {

@@ -6,7 +6,7 @@ import { type App, handle } from '../../platform/http/app.ts';
 import { HttpProblem, notFound } from '../../platform/problem/problem.ts';
 import { readerTable } from '../doors/index.ts';
 import { siteTable } from '../sites/index.ts';
-import { away } from './away.ts';
+import { away, checkCredential } from './away.ts';
 import { bringIn, setUpRig } from './bringIn.ts';
 import type { LogIngest } from './ingest.ts';
 import { padRoutes } from './pad.ts';
@@ -49,6 +49,7 @@ const present = (ingest: () => LogIngest) =>
       .from(readerTable)
       .where(and(eq(readerTable.id, body.reader), eq(readerTable.siteId, site)));
     if (!reader) throw notFound('reader');
+    checkCredential(body.card);
     const { id, message } = await app.devices.present(site, body.card, reader.device).catch((error) => {
       throw away(error);
     });

@@ -11,6 +11,7 @@ import { padClaimTable } from '../../devices/tables.ts';
 import { inTransaction, type Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
 import { endJob, type JobRow, LostJob, tell } from '../../platform/jobs/index.ts';
+import { sentenceFor } from '../../platform/problem/sentence.ts';
 import { type EncodedRow, planIn, versionsOfPlan } from '../plans/index.ts';
 import { OnPad } from './recognise.ts';
 import { materialFor } from './ring.ts';
@@ -160,15 +161,24 @@ async function workAt(app: App, job: JobRow, run: RunRow, pad: string): Promise<
   }
 }
 
+/** What to do about what a pad refuses, by the code of its refusal. */
+const NEXT_AT_PAD: Record<string, string> = {
+  'two-cards': 'Take all but one away.',
+  'no-card': 'Lay the card on again.',
+};
+
 function inTheWay(app: App, error: unknown): { told: Told; again: boolean } {
   const problem = (says: string, next: string, again = false) => ({
     told: { weight: 'problem', says, next } as const satisfies Partial<PadTells>,
     again,
   });
   if (error instanceof HostRefusal)
-    return problem(error.message, 'Lay the card on again: it is gone on with where it was left.');
+    return problem(
+      error.message,
+      NEXT_AT_PAD[error.code ?? ''] ?? 'Lay the card on again: it is gone on with where it was left.',
+    );
   if (error instanceof RawBitsError)
     return problem(error.message, error.hint ?? 'Lay the card on again, or give it up.', error.code === 'store-locked');
   app.log.warn({ err: error }, 'a card of a run failed');
-  return problem((error as Error).message, 'Lay the card on again, or give it up.');
+  return problem(sentenceFor(error), 'Lay the card on again, or give it up.');
 }

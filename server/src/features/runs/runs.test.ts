@@ -114,13 +114,20 @@ describe('runs', () => {
   });
 
   it.each([
-    ['a card that is encoded already', () => [BLANKS[1]!], 'encoded already: it is 41/202'],
-    ['a card of another kind', () => ['band'], 'This card is of another kind'],
-    ['two cards at once', () => [BLANKS[5]!, BLANKS[6]!], 'There are two cards on the pad'],
-  ])('%s is refused, and costs no number', async (_, cards, told) => {
+    [
+      'a card that is encoded already',
+      () => [BLANKS[1]!],
+      'encoded already: it is 41/202',
+      'Lay a blank on, or take this one back in a run.',
+    ],
+    ['a card of another kind', () => ['band'], 'This card is of another kind', 'Lay a blank of the right kind on.'],
+    ['two cards at once', () => [BLANKS[5]!, BLANKS[6]!], 'There are two cards on the pad', 'Take all but one away.'],
+  ])('%s is refused, and costs no number', async (_, cards, told, next) => {
     const run = await station.start({ cards: { from: 'list', cards: station.cards.slice(3, 4) } });
     await station.lay(...cards());
-    await station.until(run.id, said(told));
+    const { pads } = await station.until(run.id, said(told));
+    // What to do is about what is in the way, not about a card that was torn away.
+    expect(pads[0]!.next).toBe(next);
     expect((await cardsOf(run.id)).map(({ state }) => state)).toEqual(['waiting']);
     await station.lay();
     await admin().ask(runApi.end, { site, id: run.id });

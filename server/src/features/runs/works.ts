@@ -1,9 +1,11 @@
 /** What a run does to a card that lies on a pad, by its kind. Each tells in the end how the pad stands. */
 import type { ChipPlan, PadTells, RunKind } from '@rawbits/api';
 import { hexOf } from '@rawbits/core/cipher';
+import { fail } from '@rawbits/core/failure';
 import { type CardStep, CHIPS } from '@rawbits/core/plan';
 import type { App } from '../../platform/http/app.ts';
 import type { JobRow } from '../../platform/jobs/index.ts';
+import { sentenceFor } from '../../platform/problem/sentence.ts';
 import type { EncodedRow } from '../plans/index.ts';
 import { type Chip, chipOn } from './chip.ts';
 import { Journal } from './journal.ts';
@@ -94,7 +96,7 @@ async function finishing(context: At, uid: Uint8Array, own: RunCardRow, chip: En
     const { before, begun } = journal;
     await card.bring(uid, { version: run.version, ...(was !== undefined && { was }), known, before, begun });
     const steps = await card.differs(uid, run.version, known);
-    if (steps.length > 0) throw new Error(`${wordsOf(steps)}, though it was just written`);
+    if (steps.length > 0) fail('not-as-written', `${wordsOf(steps)}, though it was just written.`);
     await journal.keepExchange();
     const action = run.kind === 'encode' ? 'card encoded' : 'card brought along';
     await finish(app, run, own, {
@@ -127,7 +129,7 @@ async function working(
     return { card: called, ...(await work(journal)) };
   } catch (error) {
     await journal.keepExchange().catch(() => {});
-    await noteTrouble(app, own, (error as Error).message).catch(() => {});
+    await noteTrouble(app, own, sentenceFor(error)).catch(() => {});
     throw error;
   }
 }

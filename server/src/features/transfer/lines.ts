@@ -2,8 +2,8 @@
 import type { SiteLine, SiteLineOf } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import { countOf } from '@rawbits/core/box';
-import { failureOf } from '@rawbits/core/failure';
 import { derivedId, type Queryable } from '../../platform/database/index.ts';
+import { sentenceFor } from '../../platform/problem/sentence.ts';
 import { markTable } from '../badges/index.ts';
 import { boxTable, cardholderTable, cardTable, countCards, numberKey } from '../cards/index.ts';
 import { caseTable, putSpecimens } from '../cases/index.ts';
@@ -179,7 +179,7 @@ function countIn(label: Pick<SiteLineOf<'box'>, 'first' | 'last'>, row: number):
   try {
     return countOf(label);
   } catch (error) {
-    throw wrongLine(row, failureOf(error).message);
+    throw wrongLine(row, sentenceFor(error));
   }
 }
 

@@ -2,7 +2,6 @@
  * What may be written about an error. The words of a failed query hold its parameters, and those hold passwords' hashes,
  * tokens and people's names: of a database's error only its number, its kind and the place in the code are told.
  */
-import { RawBitsError } from '@rawbits/core/failure';
 import pino, { type DestinationStream, type Logger } from 'pino';
 
 interface DatabaseError extends Error {
@@ -46,13 +45,9 @@ export function loggable(error: unknown): unknown {
   };
 }
 
-/** A sentence about an error for people: ours as it is, anything else without its inside. */
-export function sentenceFor(error: unknown): string {
-  if (error instanceof RawBitsError) return error.message;
-  return databaseErrorIn(error) || (error instanceof Error && isQuery(error))
-    ? 'The database could not do it.'
-    : 'Something went wrong on the server.';
-}
+/** Whether it is the database that refused, or could not. */
+export const isDatabaseError = (error: unknown): boolean =>
+  databaseErrorIn(error) !== undefined || (error instanceof Error && isQuery(error));
 
 export const serverLog = (level: string, destination: DestinationStream = pino.destination(2)): Logger =>
   pino({ level, serializers: { err: loggable, error: loggable } }, destination);

@@ -1,6 +1,5 @@
 /** What the workers can do: plain functions of what is passed in, with nothing of the server about them. */
 import { randomBytes } from 'node:crypto';
-import { failureOf } from '@rawbits/core/failure';
 import { MOST_ROWS, type ReadIn, readJson, readLines, readSpanRows, unguardedCell } from '@rawbits/core/format';
 import {
   type AnyPlan,
@@ -14,6 +13,7 @@ import {
   standInKnownOf,
 } from '@rawbits/core/plan';
 import Papa from 'papaparse';
+import { sentenceFor } from '../problem/sentence.ts';
 
 /** Cells of a CSV text; one row more than is ever looked at, so that a longer file is told as such. */
 export const fromCsv = (text: string): string[][] =>
@@ -50,7 +50,7 @@ async function refusal(next: AnyPlan, reader: ReaderSettings, known: Known): Pro
     const last = steps.find(({ holds }) => !holds);
     return last ? `${last.step}: it wants ${last.expected}, and what comes is ${last.came}.` : null;
   } catch (error) {
-    return failureOf(error).message;
+    return sentenceFor(error);
   }
 }
 

@@ -72,6 +72,7 @@ function ReaderLine({ reader, plan, doing, onDo }: LineProps) {
           </span>
         )}
       </p>
+      {plan?.problem && <p className="font-bold text-signal">{plan.problem}</p>}
       <p className="flex flex-wrap gap-x-3 text-[0.95rem]">
         {may('set up doors') && link('set up', plan ? 'set it up anew' : 'set it up by a plan')}
         {plan && link('who', 'who would be let in')}

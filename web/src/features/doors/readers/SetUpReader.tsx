@@ -1,9 +1,11 @@
 /** Setting a reader up to read a field of a plan; the keys go to the reader and are not shown. */
 import type { Reader, ReaderPlan } from '@rawbits/api';
-import { type CredentialPlace, placesOf, placeWords } from '@rawbits/core/plan';
+import { type AnyPlan, type CredentialPlace, placesOf, placeWords, readerAt } from '@rawbits/core/plan';
 import { useWatch } from 'react-hook-form';
 import { DraftNote, Theirs } from '../../../platform/drafts/DraftNote.tsx';
 import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
+import { useControllersQuery } from '../../../platform/endpoints/doors.ts';
+import { useFormatsQuery } from '../../../platform/endpoints/formats.ts';
 import { usePlanQuery, usePlansQuery } from '../../../platform/endpoints/plans.ts';
 import { useEndReaderPlanMutation, useSetReaderPlanMutation } from '../../../platform/endpoints/readerPlans.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
@@ -30,6 +32,28 @@ interface Props {
   onDone: () => void;
 }
 
+/** How many bits the reader would send; undefined where it could not be set up so. */
+function sentBits(plan: AnyPlan, place: CredentialPlace, bits: string): number | undefined {
+  try {
+    const settings = readerAt(plan, place, bits.trim() === '' ? undefined : Number(bits));
+    return 'bits' in settings ? settings.bits : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+/** Why every card would be refused: its controller accepts no format of so many bits. */
+function useLengthProblem({ controllerId }: Reader, sent: number | undefined): string | undefined {
+  const { id: site } = useSite();
+  const { data: controllers } = useControllersQuery(site);
+  const { data: formats } = useFormatsQuery(site);
+  const controller = controllers?.find(({ id }) => id === controllerId);
+  if (sent === undefined || !controller || !formats) return undefined;
+  const accepted = formats.filter(({ format }) => controller.wantedFormats.includes(format.id));
+  if (accepted.some(({ format }) => format.bits === sent)) return undefined;
+  return `${controller.name} accepts no format of ${sent} bits: every card would be refused.`;
+}
+
 export function SetUpReader({ reader, plan, onDone }: Props) {
   const { id: site } = useSite();
   const { data: plans = [] } = usePlansQuery(site);
@@ -48,6 +72,9 @@ export function SetUpReader({ reader, plan, onDone }: Props) {
   const which = places.find((one) => called(one) === field || one.field === field) ?? places[0];
   // A string is taken whole: it has the bits that its card’s format has.
   const isWhole = current?.kind === 'tag' && current.sends.is === 'string';
+  const problem = useLengthProblem(reader, current && which && !isWhole ? sentBits(current, which, bits) : undefined);
+  const { data: formats = [] } = useFormatsQuery(site);
+  const inUse = formats.filter(({ adopted }) => adopted);
   const params = { site, id: reader.id };
   const over = plan?.setAt ?? null;
   const finish = () => {
@@ -103,8 +130,31 @@ export function SetUpReader({ reader, plan, onDone }: Props) {
             </select>
           )}
         </Field>
+        {!isWhole && (
+          <Field label="Format of the cards">
+            {(props) => (
+              <select
+                {...props}
+                className="select w-full"
+                value={inUse.find(({ format }) => String(format.bits) === bits)?.format.id ?? ''}
+                onChange={(event) => {
+                  const chosen = inUse.find(({ format }) => format.id === event.target.value);
+                  if (chosen) setValue('bits', String(chosen.format.bits), { shouldDirty: true });
+                }}
+              >
+                <option value="">another</option>
+                {inUse.map(({ format }) => (
+                  <option key={format.id} value={format.id}>
+                    {format.name} ({format.bits} bits)
+                  </option>
+                ))}
+              </select>
+            )}
+          </Field>
+        )}
         <Field
           label="Bits over the line"
+          error={problem}
           hint={isWhole ? 'as many as are on the tag' : 'as many as the format has; empty: the whole field'}
         >
           {(props) => (
