@@ -93,6 +93,8 @@ describe('a request', () => {
     expect(await ask(`127.0.0.1:${port}`)).toBe('200');
     expect(await ask(`localhost:${port}`)).toBe('200');
     expect(await ask(`[::1]:${port}`)).toBe('200');
+    for (const wrong of [`[::1]x`, `[::1]x:${port}`, `[::1]:${port}:1`, 'x[::1]', `localhost:${port}x`, `localhost:`])
+      expect([wrong, await ask(wrong)]).toEqual([wrong, '421']);
     expect(await ask(`rebound.example:${port}`)).toBe('421');
     expect(await ask(`127.0.0.1.rebound.example:${port}`)).toBe('421');
     const named = await house.another({ settings: { publicUrl: 'https://bits.station.example' } });

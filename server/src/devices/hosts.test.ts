@@ -148,11 +148,35 @@ describe('device hosts', () => {
     ['something that is no JSON', 'nonsense', 1007],
     ['a message of another protocol', '{"jsonrpc":"2.0"}', 1007],
     ['bytes', Buffer.from([1, 2, 3]), 1003],
+    ['more than a hello', `{"hello":${' '.repeat(2000)}{"kind":"desk","version":""}}`, 1009],
+    ['an answer before anything was asked', '{"answer":1,"result":{}}', 1007],
   ])('a line on which %s comes is closed', async (_, text, code) => {
     const { token } = await addHost(`Sends ${code} ${Math.random()}`);
     const socket = open(token);
     await once(socket, 'open');
     socket.send(text);
+    expect(await closeCode(socket)).toBe(code);
+  });
+
+  it.each([
+    ['an answer that nobody asked for', JSON.stringify({ answer: 4711, result: {} }), 1008],
+    ['one answer a second time', 'again', 1008],
+    ['brackets within brackets', '['.repeat(7_000_000), 1007],
+    ['millions of empty objects', `[${'{},'.repeat(2_000_000)}{}]`, 1007],
+    ['a second hello', JSON.stringify({ hello: { kind: 'desk', version: '' } }), 1007],
+  ])('%s, from a host that was taken in, closes its line', async (_, frame, code) => {
+    const { token } = await addHost(`Sends ${code} ${Math.random()}`);
+    const socket = open(token);
+    await once(socket, 'open');
+    const offered = { site: house.site, cards: [], readers: [], controllers: [] };
+    socket.on('message', (data) => {
+      const { call } = JSON.parse(String(data));
+      if (call === undefined) return;
+      const answer = JSON.stringify({ answer: call, result: offered });
+      socket.send(answer);
+      socket.send(frame === 'again' ? answer : frame);
+    });
+    socket.send(JSON.stringify({ hello: { kind: 'desk', version: '' } }));
     expect(await closeCode(socket)).toBe(code);
   });
 
@@ -170,8 +194,6 @@ describe('device hosts', () => {
         controllers: [],
       };
       socket.send(JSON.stringify({ answer: call, result: method === 'devices' ? offered : { id: 5 } }));
-      // Answers to what was never asked are passed over.
-      socket.send(JSON.stringify({ answer: 4711, result: {} }));
     });
     socket.send(JSON.stringify({ hello: { kind: 'desk', version: '' } }));
     await expect

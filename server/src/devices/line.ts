@@ -10,12 +10,16 @@ import {
 } from '@rawbits/api';
 import type { WebSocket } from 'ws';
 import { HostRefusal } from '../platform/problem/sentence.ts';
+import { measuredJson } from '../platform/shape/shape.ts';
 
 export { HostRefusal };
 
 const PING_MS = 3000;
 /** Calls that wait for an answer at once; a host that answers none gets no more. */
 const MOST_OPEN = 200;
+/** Entries of one list of a frame: a page of the log has 1,000, and a controller holds fewer items at one place. */
+const MOST_ENTRIES = 10_000;
+const LONGEST_HELLO = 1000;
 
 type Hello = Extract<FromHost, { hello: unknown }>['hello'];
 
@@ -27,6 +31,8 @@ interface Open {
 
 export class Line {
   private readonly open = new Map<number, Open>();
+  /** Calls whose answer did not come in time, and may come yet. */
+  private readonly late = new Set<number>();
   private last = 0;
   private heard = true;
   private readonly heart: NodeJS.Timeout;
@@ -39,6 +45,7 @@ export class Line {
     private readonly socket: WebSocket,
     readonly name: string,
   ) {
+    let greeted = false;
     let greet: (hello: Hello) => void = () => {};
     this.ended = new Promise((resolve) => socket.once('close', () => resolve()));
     this.hello = new Promise((resolve, reject) => {
@@ -48,10 +55,14 @@ export class Line {
     this.hello.catch(() => {});
     socket.on('message', (data, isBinary) => {
       if (isBinary) return socket.close(1003, 'text only');
-      const message = parse(String(data));
-      if (!message) return socket.close(1007, 'not a message of this protocol');
-      if ('hello' in message) greet(message.hello);
-      else this.settle(message);
+      // Nothing is asked of it yet but who it is, and that is short.
+      if (!greeted && (data as Buffer).length > LONGEST_HELLO) return socket.close(1009, 'too long for a hello');
+      const message = parse(data as Buffer);
+      if (!message || 'hello' in message === greeted) return socket.close(1007, 'not a message of this protocol');
+      if ('hello' in message) {
+        greeted = true;
+        greet(message.hello);
+      } else if (!this.settle(message)) socket.close(1008, 'an answer that nobody asked for');
     });
     socket.on('error', () => socket.terminate());
     socket.on('pong', () => (this.heard = true));
@@ -80,13 +91,16 @@ export class Line {
     this.open.clear();
   }
 
-  private settle(message: Exclude<FromHost, { hello: unknown }>): void {
+  /** False where nobody asked, or was answered already. */
+  private settle(message: Exclude<FromHost, { hello: unknown }>): boolean {
     const waiting = this.open.get(message.answer);
-    if (!waiting) return;
+    // It comes too late, and nobody waits for it any more.
+    if (!waiting) return this.late.delete(message.answer);
     this.open.delete(message.answer);
     clearTimeout(waiting.timer);
     if ('error' in message) waiting.reject(this.refusal(message.error));
     else waiting.resolve(message.result);
+    return true;
   }
 
   /** What a host refuses with, in words for people; what it did not mean as a refusal has none of its own. */
@@ -111,6 +125,7 @@ export class Line {
     const result = await new Promise<unknown>((resolve, reject) => {
       const timer = setTimeout(() => {
         this.open.delete(number);
+        this.late.add(number);
         reject(this.silent());
       }, withinMs);
       this.open.set(number, { resolve, reject, timer });
@@ -127,10 +142,5 @@ export class Line {
   }
 }
 
-function parse(text: string): FromHost | undefined {
-  try {
-    return fromHostSchema.parse(JSON.parse(text));
-  } catch {
-    return undefined;
-  }
-}
+/** Measured before anything is built of it: a host is another's program, and the server has others to serve. */
+const parse = (data: Buffer): FromHost | undefined => fromHostSchema.safeParse(measuredJson(data, MOST_ENTRIES)).data;

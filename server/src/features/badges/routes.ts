@@ -4,6 +4,7 @@ import { and, asc, desc, eq, inArray } from 'drizzle-orm';
 import { handle } from '../../platform/http/app.ts';
 import { groupedBy } from '../../platform/lists/lists.ts';
 import { invalid } from '../../platform/problem/problem.ts';
+import { pictureProblem } from '../../platform/shape/picture.ts';
 import { change } from '../../platform/trail/change.ts';
 import { cardholderTable, cardTable } from '../cards/index.ts';
 import { photographTable } from '../people/index.ts';
@@ -11,10 +12,6 @@ import { markTable } from './tables.ts';
 
 /** Cards in use come before those that are not. */
 const IN_USE = ['active', 'issued', 'suspended'];
-/** How a PNG begins: its signature, and the header chunk of 13 bytes (RFC 2083 §3.1, §4.1.1). */
-const PNG = '89504e470d0a1a0a0000000d49484452';
-/** A small file can hold a picture that no browser has room for. */
-const MOST_PIXELS = 1000;
 
 const of = handle(badgeApi.of, async ({ app: { db }, site, body: { holders } }) => {
   const people = await db
@@ -72,12 +69,8 @@ const setMark = handle(badgeApi.setMark, ({ app, operator, site, body }) =>
     const { data } = body;
     if (data === null) await tx.delete(markTable).where(own);
     else {
-      if (!Buffer.from(data.slice(0, 64), 'base64').toString('hex').startsWith(PNG) || data.length < 40)
-        throw invalid('data', 'This is no PNG.', 'Choose a picture: it is made one on screen.');
-      const header = Buffer.from(data.slice(0, 64), 'base64');
-      const [width, height] = [header.readUInt32BE(16), header.readUInt32BE(20)];
-      if (Math.min(width, height) < 1 || Math.max(width, height) > MOST_PIXELS)
-        throw invalid('data', `A mark is 1 to ${MOST_PIXELS} pixels wide and high, and this one ${width} × ${height}.`);
+      const problem = pictureProblem(data, 'image/png', 'mark');
+      if (problem) throw invalid('data', problem, 'Choose a picture: it is made a PNG on screen.');
       await tx.insert(markTable).values({ siteId: site, organisation, data }).onDuplicateKeyUpdate({ set: { data } });
     }
     record.trail({

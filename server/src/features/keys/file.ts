@@ -9,6 +9,7 @@ import { Secret } from '@rawbits/core/secret';
 import { CompactEncrypt, compactDecrypt } from 'jose';
 import type { z } from 'zod';
 import { HttpProblem, invalid } from '../../platform/problem/problem.ts';
+import { measuredJson } from '../../platform/shape/shape.ts';
 
 /** OWASP's cheat sheet on storing passwords asks for 210,000 of PBKDF2 with HMAC-SHA-512. */
 const ROUNDS = 250_000;
@@ -35,15 +36,14 @@ export interface KeyFile {
 }
 
 const IMPORTED = 'Imported';
+/** More than any list of a file of keys has. */
+const MOST_KEYS = 10_000;
 
 /** What a text holds; what is wrong with it is told without any of its keys. */
 export function readKeyFile(content: Secret): KeyFile {
-  let value: unknown;
-  try {
-    value = JSON.parse(content.reveal());
-  } catch {
+  const value = measuredJson(content.reveal(), MOST_KEYS);
+  if (value === undefined)
     throw invalid('text', 'The file is not JSON.', 'Give a JWK Set: an object with a list of "keys".');
-  }
   const read = keyFileSchema.safeParse(value);
   if (!read.success) {
     const { path } = read.error.issues[0]!;

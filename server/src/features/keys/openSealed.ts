@@ -4,9 +4,12 @@ import { Secret } from '@rawbits/core/secret';
 import { handle } from '../../platform/http/app.ts';
 import { invalid } from '../../platform/problem/problem.ts';
 import { clientOf, countTry, forgetTry } from '../../platform/session/slowDown.ts';
+import { measuredJson } from '../../platform/shape/shape.ts';
 import { takeIn } from './backup.ts';
 import { decryptUnder, type KeyFile, readKeyFile } from './file.ts';
 
+/** More than any list of a plan or its keys has. */
+const MOST_IN_A_LIST = 10_000;
 const UNOPENED = {
   code: 'sealed',
   message: 'The sealed file does not open.',
@@ -25,12 +28,7 @@ const openSealed = handle(keyApi.openSealed, async ({ app, operator, site, body,
 });
 
 function partsOf(opened: Secret): { plan: unknown; file: KeyFile } {
-  let parts: unknown;
-  try {
-    parts = JSON.parse(opened.reveal());
-  } catch {
-    parts = null;
-  }
+  const parts = measuredJson(opened.reveal(), MOST_IN_A_LIST);
   if (typeof parts !== 'object' || parts === null || !('plan' in parts) || !('keys' in parts))
     throw invalid(
       'jwe',

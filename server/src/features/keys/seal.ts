@@ -8,6 +8,7 @@ import { CompactEncrypt, importJWK, type JWK } from 'jose';
 import type { z } from 'zod';
 import type { Queryable } from '../../platform/database/index.ts';
 import { invalid } from '../../platform/problem/problem.ts';
+import { measuredJson } from '../../platform/shape/shape.ts';
 import type { Open } from '../../platform/vault/index.ts';
 import { encryptUnder } from './file.ts';
 import { noteHolding } from './holdings.ts';
@@ -99,10 +100,11 @@ export async function sealFor(
 const isReader = (content: unknown): boolean =>
   typeof content === 'object' && content !== null && 'settings' in content;
 
-const contentIn = (content: string): unknown => {
-  try {
-    return JSON.parse(content);
-  } catch {
-    throw invalid('content', 'What is to be sealed is no JSON.');
-  }
-};
+/** More than any list of a plan has. */
+const MOST_IN_A_LIST = 10_000;
+
+function contentIn(content: string): unknown {
+  const value = measuredJson(content, MOST_IN_A_LIST);
+  if (value === undefined) throw invalid('content', 'What is to be sealed is no JSON.');
+  return value;
+}

@@ -132,6 +132,18 @@ describe('people', () => {
     const put = (photograph: object | null) => admin.call('PUT', `${at}/cardholders/${id}/photograph`, { photograph });
     expect((await put({ type: 'image/jpeg', data: PIXEL })).body.error.message).toContain('no picture of the type');
     expect((await put({ type: 'image/png', data: 'A'.repeat(120_004) })).status).toBe(422);
+    const huge = Buffer.from(PIXEL, 'base64');
+    huge.writeUInt32BE(20_000, 16);
+    expect((await put({ type: 'image/png', data: huge.toString('base64') })).body.error.message).toContain('20000 × 1');
+    expect((await put({ type: 'image/png', data: 'iVBORw0KGgo=' })).body.error.message).toContain('damaged');
+    // The beginning of a JPEG whose frame says 20,000 × 20,000 (ISO/IEC 10918-1 §B.2.2).
+    const frame = Buffer.from(
+      'ffd8ffe000104a46494600010100000100010000ffc000110808004e204e2003012200021101031101',
+      'hex',
+    );
+    frame.writeUInt16BE(20_000, frame.length - 14);
+    frame.writeUInt16BE(20_000, frame.length - 12);
+    expect((await put({ type: 'image/jpeg', data: frame.toString('base64') })).body.error.message).toContain('20000');
     expect((await put({ type: 'image/png', data: PIXEL })).status).toBe(200);
     expect(await admin.do('GET', `${at}/cardholders/${id}/photograph`)).toEqual({ type: 'image/png', data: PIXEL });
     const viewer = await house.person('picture-viewer', 'viewer');

@@ -10,6 +10,7 @@ import { derivedId, inTransaction, isDuplicate, newId, type Queryable } from '..
 import type { App } from '../../platform/http/app.ts';
 import { endJob, insertJob, type JobRow, jobTable } from '../../platform/jobs/index.ts';
 import { conflict, notFound, validationProblem } from '../../platform/problem/problem.ts';
+import { illFormedIn, measuredJson } from '../../platform/shape/shape.ts';
 import { change, HOUSE, type Record, type Who } from '../../platform/trail/change.ts';
 import { controllerFormatTable, mark, noteController, noteFormat, rightsTouched } from '../doors/index.ts';
 import { siteFormatTable } from '../library/index.ts';
@@ -23,6 +24,8 @@ import { type Numbered, wrongLine } from './taking.ts';
 /** The kind of the job that stands for an import; it is carried on by requests, not by a server. */
 export const IMPORT = 'import';
 const QUIET_MS = 3_600_000;
+/** Entries of one list in a line: a case has as many specimens at most. */
+const MOST_IN_A_LIST = 10_000;
 
 interface Memo {
   /** The place of the last line's kind in the order of kinds. */
@@ -109,12 +112,15 @@ async function take(
 }
 
 function parsed(text: string, row: number): SiteLine {
-  let value: unknown;
-  try {
-    value = JSON.parse(text);
-  } catch {
-    throw wrongLine(row, 'this is no JSON.', 'Choose a file that Raw Bits exported.');
-  }
+  const value = measuredJson(text, MOST_IN_A_LIST);
+  if (value === undefined)
+    throw wrongLine(
+      row,
+      'this is no JSON, or has more in it than a line may have.',
+      'Choose a file that Raw Bits exported.',
+    );
+  const at = illFormedIn(value, 'line');
+  if (at !== undefined) throw wrongLine(row, `${at} holds half a character (a lone surrogate).`);
   const result = siteLineSchema.safeParse(value);
   if (!result.success) throw wrongLine(row, validationProblem(result.error, 'line').message);
   return result.data;

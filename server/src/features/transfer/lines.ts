@@ -4,6 +4,7 @@ import { Bits } from '@rawbits/core/bits';
 import { countOf } from '@rawbits/core/box';
 import { derivedId, type Queryable } from '../../platform/database/index.ts';
 import { sentenceFor } from '../../platform/problem/sentence.ts';
+import { type PictureType, pictureProblem } from '../../platform/shape/picture.ts';
 import { markTable } from '../badges/index.ts';
 import { boxTable, cardholderTable, cardTable, countCards, numberKey } from '../cards/index.ts';
 import { caseTable, putSpecimens } from '../cases/index.ts';
@@ -56,6 +57,7 @@ const KINDS: { [K in SiteLine['kind']]?: Takes<K> } = {
     })),
   photograph: async (tx, taking, lines) => {
     await checkNamed(tx, taking, cardholderTable, lines, ({ holder }) => holder, 'cardholder');
+    for (const { line, row } of lines) checkPicture(line.data, line.type, 'photograph', row);
     await insert(tx, photographTable, lines, ({ line: { holder, type, data } }) => ({
       holderId: own(taking, holder),
       siteId: taking.siteId,
@@ -64,8 +66,10 @@ const KINDS: { [K in SiteLine['kind']]?: Takes<K> } = {
       setAt: new Date(),
     }));
   },
-  mark: (tx, { siteId }, lines) =>
-    insert(tx, markTable, lines, ({ line: { organisation, data } }) => ({ siteId, organisation, data })),
+  mark: (tx, { siteId }, lines) => {
+    for (const { line, row } of lines) checkPicture(line.data, 'image/png', 'mark', row);
+    return insert(tx, markTable, lines, ({ line: { organisation, data } }) => ({ siteId, organisation, data }));
+  },
   box: (tx, taking, lines) =>
     insert(tx, boxTable, lines, ({ line: { kind: _, ...line }, row }) => ({
       ...line,
@@ -167,6 +171,12 @@ const KINDS: { [K in SiteLine['kind']]?: Takes<K> } = {
 export async function takeLines(tx: Queryable, taking: Taking, lines: readonly Numbered[]): Promise<void> {
   const takes = KINDS[lines[0]!.line.kind] as ((...given: Parameters<typeof takeLines>) => Promise<void>) | undefined;
   await takes?.(tx, taking, lines);
+}
+
+/** The same as of a picture that is uploaded. */
+function checkPicture(data: string, type: PictureType, what: 'photograph' | 'mark', row: number): void {
+  const problem = pictureProblem(data, type, what);
+  if (problem) throw wrongLine(row, problem);
 }
 
 function formatHere({ formats }: Taking, theirs: string, row: number): string {

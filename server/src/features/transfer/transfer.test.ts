@@ -40,7 +40,7 @@ async function fill({ administrator, site }: House): Promise<void> {
   }));
   const { id: group } = await change({ kind: 'group', id: null, name: 'Divers', rights });
   await change({ kind: 'members', add: [group], remove: [], holders: [holder.id] }, 'memberships');
-  const photograph = { type: 'image/png', data: 'iVBORw0KGgo=' };
+  const photograph = { type: 'image/png', data: PIXEL };
   await administrator.do('PUT', `${at}/cardholders/${holder.id}/photograph`, { photograph });
   await administrator.do('PUT', `${at}/marks`, { organisation: 'Kelp Line', data: PIXEL });
   const filter = { group, state: 'active', formatId: '26-8-16' };
@@ -73,6 +73,16 @@ async function fill({ administrator, site }: House): Promise<void> {
 }
 
 /** One white pixel. */
+/** The same, but that its header says 20,000 × 20,000 (RFC 2083 §4.1.1). */
+const HUGE = (() => {
+  const bytes = Buffer.from(
+    'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
+    'base64',
+  );
+  bytes.writeUInt32BE(20_000, 16);
+  bytes.writeUInt32BE(20_000, 20);
+  return bytes.toString('base64');
+})();
 const PIXEL = 'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==';
 const EXPORT = 'application/x-ndjson; charset=utf-8';
 
@@ -227,6 +237,22 @@ describe('a site', () => {
       /Line \d+: Write digits only/,
     ],
     ['a card twice', () => lines.flatMap((line, i) => (i === index('card') ? [line, line] : [line])), /twice/],
+    [
+      'half a character',
+      () => lines.map((line) => line.replace('"Dive team"', '"\\ud800"')),
+      /Line \d+: line.department holds half/,
+    ],
+    ['brackets in brackets', () => ['['.repeat(90_000), ...lines], /Line 1: this is no JSON, or has more in it/],
+    [
+      'a picture that no browser has room for',
+      () => lines.map((line) => (line.includes('"photograph"') ? line.replace(PIXEL, HUGE) : line)),
+      /20000 × 20000/,
+    ],
+    [
+      'a mark that no browser has room for',
+      () => lines.map((line) => (line.includes('"mark"') ? line.replace(PIXEL, HUGE) : line)),
+      /20000 × 20000/,
+    ],
     ['a format that is unsound', () => lines.map((line) => line.replace('"at":"10-25"', '"at":"9-25"')), /Line \d+: /],
   ])('%s: refused with its line, and nothing stays', async (_what, made, expected) => {
     const { id } = await begin();

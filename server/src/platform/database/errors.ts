@@ -51,6 +51,13 @@ export class DatabaseBusy extends RawBitsError {
   }
 }
 
+/** Every connection to the database is somebody else's, and was for a while: nothing was asked. */
+export class NoConnectionFree extends RawBitsError {
+  constructor() {
+    super({ code: 'busy', message: 'The server is busy; nothing was done.', hint: 'Try again in a moment.' });
+  }
+}
+
 /** The connection went while it was committing: the change may stand or not. */
 export class OutcomeUnknown extends RawBitsError {
   constructor(cause: unknown) {

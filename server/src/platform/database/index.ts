@@ -1,6 +1,6 @@
 /** Database: connection, transactions, migrations and the schema. */
 export { type Connection, connect, type Database, type Queryable } from './connect.ts';
-export { DatabaseBusy, errorNumber, isAway, isDuplicate, OutcomeUnknown } from './errors.ts';
+export { DatabaseBusy, errorNumber, isAway, isDuplicate, NoConnectionFree, OutcomeUnknown } from './errors.ts';
 export { derivedId, newId, orderedId } from './ids.ts';
 export { migrate } from './migrate.ts';
 export { inSnapshot, inTransaction } from './transaction.ts';

@@ -4,7 +4,7 @@
  * While a node is away the next one serves.
  */
 import { createPool, type FieldPacket, type Pool, type PoolConnection, type QueryOptions } from 'mysql2';
-import { DatabaseBusy, isBroken, isConflict, isRefusedBefore, pauseMs } from './errors.ts';
+import { DatabaseBusy, isBroken, isConflict, isRefusedBefore, NoConnectionFree, pauseMs } from './errors.ts';
 
 type Values = unknown[];
 type Result = [unknown, FieldPacket[]];
@@ -149,7 +149,7 @@ export class Nodes {
       try {
         return await this.takeFrom(node);
       } catch (error) {
-        if (error instanceof DatabaseBusy) throw error;
+        if (error instanceof NoConnectionFree) throw error;
         last = error;
         this.leaveAlone(node);
       }
@@ -250,7 +250,7 @@ function connectionOf(pool: Pool): Promise<PoolConnection> {
     let late = false;
     const timer = setTimeout(() => {
       late = true;
-      reject(new DatabaseBusy(undefined));
+      reject(new NoConnectionFree());
     }, WAIT_MS);
     pool.getConnection((error, connection) => {
       clearTimeout(timer);

@@ -1,15 +1,13 @@
 /**
  * Bodies of requests: read only once it is known who asks, and within limits that are looked at before anything is
- * built from them. A text of 10 MB can hold millions of empty objects, or brackets inside brackets; each costs far
- * more to build and to check than to count.
+ * built from them.
  */
 import type { Limits } from '@rawbits/api';
 import express, { type Request, type Response } from 'express';
 import { HttpProblem, invalid } from '../problem/problem.ts';
+import { DEEPEST, excessOf, illFormedIn } from '../shape/shape.ts';
 
 export const USUAL_LIMITS: Limits = { bytes: 1_000_000, entries: 1000 };
-/** Brackets within brackets; nothing that Raw Bits takes has more than a dozen. */
-const DEEPEST = 32;
 
 const sizeInWords = (bytes: number): string =>
   bytes >= 1_000_000 ? `${Math.floor(bytes / 1_000_000)} MB` : `${Math.floor(bytes / 1000)} kB`;
@@ -71,35 +69,17 @@ function decodeText(bytes: Buffer): string {
   }
 }
 
-const [QUOTE, BACKSLASH, COMMA] = [0x22, 0x5c, 0x2c];
-/** `[` and `{`, `]` and `}` differ in one bit, 0x20. */
-const isOpen = (byte: number): boolean => (byte | 0x20) === 0x7b;
-const isClose = (byte: number): boolean => (byte | 0x20) === 0x7d;
-
-/** Counts depth and entries of a JSON text without building anything; grows with its bytes alone. */
+/** Throws 413 or 422 where a JSON text has more entries in one list, or nests deeper, than may be; builds nothing. */
 export function checkShape(bytes: Uint8Array, { entries }: Pick<Limits, 'entries'>): void {
-  const counts = new Int32Array(DEEPEST + 1);
-  let depth = 0;
-  for (let i = 0; i < bytes.length; i++) {
-    const byte = bytes[i]!;
-    if (byte === QUOTE) {
-      for (i++; i < bytes.length && bytes[i] !== QUOTE; i++) if (bytes[i] === BACKSLASH) i++;
-    } else if (byte === COMMA) {
-      if (++counts[depth]! >= entries)
-        throw new HttpProblem(413, {
-          code: 'too-many',
-          message: `A list of the request has more than ${entries} entries.`,
-          hint: 'Send fewer at once.',
-        });
-    } else if (isOpen(byte)) {
-      if (++depth > DEEPEST)
-        throw new HttpProblem(422, {
-          code: 'too-deep',
-          message: `The request nests more than ${DEEPEST} levels deep.`,
-        });
-      counts[depth] = 0;
-    } else if (isClose(byte)) depth = Math.max(0, depth - 1);
-  }
+  const excess = excessOf(bytes, entries);
+  if (excess === 'too-many')
+    throw new HttpProblem(413, {
+      code: excess,
+      message: `A list of the request has more than ${entries} entries.`,
+      hint: 'Send fewer at once.',
+    });
+  if (excess === 'too-deep')
+    throw new HttpProblem(422, { code: excess, message: `The request nests more than ${DEEPEST} levels deep.` });
 }
 
 /**
@@ -107,15 +87,7 @@ export function checkShape(bytes: Uint8Array, { entries }: Pick<Limits, 'entries
  * was hashed or compared is then not what is kept.
  */
 export function refuseIllFormed(value: unknown, field: string): void {
-  if (typeof value === 'string') {
-    if (!value.isWellFormed())
-      throw invalid(field, 'The text holds half a character (a lone surrogate).', 'Type or paste it again.');
-  } else if (Array.isArray(value)) {
-    for (const [i, item] of value.entries()) refuseIllFormed(item, `${field}.${i}`);
-  } else if (value !== null && typeof value === 'object') {
-    for (const [key, item] of Object.entries(value)) {
-      refuseIllFormed(key, field);
-      refuseIllFormed(item, `${field}.${key}`);
-    }
-  }
+  const at = illFormedIn(value, field);
+  if (at !== undefined)
+    throw invalid(at, 'The text holds half a character (a lone surrogate).', 'Type or paste it again.');
 }

@@ -12,7 +12,7 @@ import express, {
   type Response,
 } from 'express';
 import helmet from 'helmet';
-import { DatabaseBusy, errorNumber, isAway, OutcomeUnknown } from '../database/index.ts';
+import { DatabaseBusy, errorNumber, isAway, NoConnectionFree, OutcomeUnknown } from '../database/index.ts';
 import { forbidden, HttpProblem, notFound, unauthenticated, validationProblem } from '../problem/problem.ts';
 import { may, signedInBy } from '../session/sessions.ts';
 import { hostNames } from '../settings/settings.ts';
@@ -90,6 +90,9 @@ export function httpServer(
 const isStream = (response: Response): boolean =>
   String(response.getHeader('content-type') ?? '').startsWith('text/event-stream');
 
+/** A name or an address in brackets, and perhaps a port (RFC 9110 §7.2, RFC 3986 §3.2.2). */
+const HOST = /^(\[[0-9a-f:.]+\]|[^:[\]]+)(?::\d{1,5})?$/i;
+
 /**
  * A name that somebody else makes point to this machine is not ours: a page under that name would be of our own origin
  * to a browser (DNS rebinding).
@@ -97,7 +100,7 @@ const isStream = (response: Response): boolean =>
 function refuseOtherHosts(names: ReadonlySet<string>): RequestHandler {
   return (request, _response, next) => {
     const host = request.headers.host ?? '';
-    const name = host.startsWith('[') ? host.replace(/\].*$/, ']') : host.replace(/:\d+$/, '');
+    const [, name = ''] = HOST.exec(host) ?? [];
     if (!names.has(name.toLowerCase()))
       throw new HttpProblem(421, {
         code: 'host',
@@ -242,7 +245,8 @@ const REFUSED: Record<number, [string, string]> = {
 
 function problemFrom(error: unknown): HttpProblem {
   if (error instanceof HttpProblem) return error;
-  if (error instanceof DatabaseBusy) return new HttpProblem(503, error.toFailure(), 1);
+  if (error instanceof DatabaseBusy || error instanceof NoConnectionFree)
+    return new HttpProblem(503, error.toFailure(), 1);
   if (error instanceof OutcomeUnknown) return new HttpProblem(503, error.toFailure());
   if (error instanceof RawBitsError) return new HttpProblem(422, error.toFailure());
   if (DATABASE_FULL.has(errorNumber(error) ?? 0))
