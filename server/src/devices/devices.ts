@@ -42,6 +42,11 @@ export class Devices {
     return host;
   }
 
+  /** Whether what a host says of a device counts: of two that offer one of its name the first that was added is meant. */
+  async speaksFor(site: string, hostId: string, device: string): Promise<boolean> {
+    return (await this.hostOf(site, device)).id === hostId;
+  }
+
   private async call<M extends WireMethod>(
     site: string,
     device: string,
@@ -88,7 +93,7 @@ export class Devices {
   /** Puts the rig of a site together anew; what its controllers hold stays. */
   async setUp(host: HostRow, site: string, setup: RigSetup): Promise<void> {
     await this.hosts.call(host, 'setUp', { site, setup }, WITHIN_MS);
-    await this.hosts.noteOffers(host.id, await this.hosts.call(host, 'devices', {}, WITHIN_MS));
+    await this.hosts.noteOffers(host, await this.hosts.call(host, 'devices', {}, WITHIN_MS));
   }
 
   /** The pads of a site, each known by its host and its own name there: the rig's first. */

@@ -35,7 +35,7 @@ describe('device hosts', () => {
     new WebSocket(`ws://127.0.0.1:${port}${WIRE_PATH}`, WIRE_PROTOCOL, {
       headers: { authorization: `Bearer ${token}` },
     });
-  const addHost = (name: string) => house.administrator.do('POST', `${at}/hosts`, { name });
+  const addHost = (name: string, kind = 'desk') => house.administrator.do('POST', `${at}/hosts`, { name, kind });
   const closeCode = async (socket: WebSocket): Promise<number> => (await once(socket, 'close'))[0] as number;
 
   it('another server than the one that has the line presents a card, and loads and compares a controller', async () => {
@@ -81,8 +81,8 @@ describe('device hosts', () => {
   });
 
   it('a host of a site dials in with its own token, shown once; revoked, its line ends and stays ended', async () => {
-    const { host, token } = await addHost('Desk in the harbour office');
-    expect(host).toMatchObject({ kind: 'desk', connected: false, devices: [] });
+    const { host, token } = await addHost('Desk in the harbour office', 'rig');
+    expect(host).toMatchObject({ kind: 'rig', connected: false, devices: [] });
     expect(JSON.stringify(await house.administrator.do('GET', `${at}/hosts`))).not.toContain(token);
     expect(JSON.stringify(await house.administrator.do('GET', `${at}/trail`))).not.toContain(token);
     const twice = await house.administrator.call('POST', `${at}/hosts`, { name: 'Desk in the harbour office' });
@@ -178,6 +178,62 @@ describe('device hosts', () => {
     });
     socket.send(JSON.stringify({ hello: { kind: 'desk', version: '' } }));
     expect(await closeCode(socket)).toBe(code);
+  });
+
+  it('a desk says what came at its own reader, and nothing of doors, controllers and readers of another', async () => {
+    const { token } = await addHost('Invents events');
+    const own = await house.administrator.do('POST', `${at}/readers`, {
+      name: 'Own',
+      kind: 'enrolment',
+      device: 'own',
+    });
+    const socket = open(token);
+    await once(socket, 'open');
+    const offered = {
+      site: house.site,
+      cards: [],
+      readers: ['own', 'door'].map((id) => ({ id, controller: 'shed' })),
+      controllers: [{ id: 'shed', digest: '0'.repeat(64), size: 0 }],
+    };
+    const decision = {
+      outcome: 'opened',
+      reason: 'Opened.',
+      formatId: '26-8-16',
+      credential: { id: 'nobody', holder: 'Invented Person' },
+    };
+    const bits = '1'.repeat(26);
+    const entries = ['own', 'door'].map((reader, i) => ({
+      seq: i + 1,
+      id: `invented-${i}`,
+      at: new Date().toISOString(),
+      reader,
+      controller: 'shed',
+      bits,
+      decision,
+    }));
+    socket.on('message', (data) => {
+      const { call, method, params } = JSON.parse(String(data));
+      if (call === undefined) return;
+      const fresh = entries.filter(({ seq }) => seq > (params.seq ?? 0));
+      const result = method === 'devices' ? offered : { epoch: 'invented', entries: fresh };
+      setTimeout(() => socket.send(JSON.stringify({ answer: call, result })), 20);
+    });
+    socket.send(JSON.stringify({ hello: { kind: 'desk', version: '' } }));
+    const reads = () => house.administrator.do('GET', `${at}/reads`);
+    await expect
+      .poll(async () => (await reads()).map(({ reader }: { reader: { id: string } | null }) => reader?.id), {
+        timeout: 8000,
+      })
+      .toContain(own.id);
+    const events = JSON.stringify(await house.administrator.do('GET', `${at}/events`));
+    expect([events.includes('Invented'), events.includes('invented-')]).toEqual([false, false]);
+    expect((await reads()).filter(({ bits: b }: { bits: string }) => b === bits)).toHaveLength(1);
+    const [found] = (await house.administrator.do('GET', `${at}/hosts`)).filter(
+      ({ name }: { name: string }) => name === 'Invents events',
+    );
+    // Whatever it says that it has: controllers are not a desk's.
+    expect(found.devices).not.toContain('shed');
+    socket.terminate();
   });
 
   it('an answer that is none is told as that, and the line stands', async () => {

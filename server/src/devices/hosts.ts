@@ -124,7 +124,7 @@ export class DeviceHosts {
     const { db } = this.app();
     const devices = await line.call('devices', {}, HELLO_WITHIN_MS);
     const siteId = host.siteId ?? (await this.options.adopt(host, devices.site));
-    const fence = await this.takeOver(host.id, siteId, offersOf(devices));
+    const fence = await this.takeOver(host.id, siteId, offersOf(host, devices));
     const [row] = await db.select().from(deviceHostTable).where(eq(deviceHostTable.id, host.id));
     if (!row || row.fence !== fence) throw new Error('another server has the line now');
     this.here.get(host.id)?.line.close(CLOSED.replaced, 'dialled in again');
@@ -236,11 +236,11 @@ export class DeviceHosts {
   }
 
   /** Notes what a host offers now that it was set up anew. */
-  async noteOffers(hostId: string, devices: Offering): Promise<void> {
+  async noteOffers(host: HostRow, devices: Offering): Promise<void> {
     await this.app()
       .db.update(deviceHostTable)
-      .set({ offers: offersOf(devices) })
-      .where(eq(deviceHostTable.id, hostId));
+      .set({ offers: offersOf(host, devices) })
+      .where(eq(deviceHostTable.id, host.id));
   }
 
   forget(): Promise<void> {
@@ -264,8 +264,9 @@ interface Offering {
   pads?: readonly { id: string; name: string }[];
 }
 const PAD = 'pad/';
-const offersOf = ({ readers, controllers, pads = [] }: Offering): string[] => [
-  ...[...readers, ...controllers].map(({ id }) => id),
+/** What counts of what a host offers: a desk has readers and pads, and decides nothing. */
+const offersOf = ({ kind }: HostRow, { readers, controllers, pads = [] }: Offering): string[] => [
+  ...[...readers, ...(kind === 'rig' ? controllers : [])].map(({ id }) => id),
   ...pads.map(({ id, name }) => `${PAD}${id}/${name}`),
 ];
 /** The devices that a host offered last, by their names; a reader that is a pad, too, once. */

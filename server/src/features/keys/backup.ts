@@ -6,7 +6,7 @@ import { and, desc, eq } from 'drizzle-orm';
 import { newId, type Queryable } from '../../platform/database/index.ts';
 import { type App, type Asking, handle } from '../../platform/http/app.ts';
 import { conflict, notFound } from '../../platform/problem/problem.ts';
-import { clientOf, countTry, forgetTry } from '../../platform/session/slowDown.ts';
+import { clientOf, tryOnce } from '../../platform/session/slowDown.ts';
 import { change, type Record } from '../../platform/trail/change.ts';
 import type { Open } from '../../platform/vault/index.ts';
 import { siteTable } from '../sites/index.ts';
@@ -134,13 +134,13 @@ interface Opening {
 }
 
 /** Opens a backup; wrong passphrases are counted and slow the next try down. */
-async function opened(app: App, site: string, client: string, { jwe, first, second }: Opening): Promise<KeyFile> {
-  const tried = { name: `key backup ${site}`, client };
-  await countTry(app.db, tried, 'passphrases');
-  const found = await decryptFile(jwe, passphraseOf(first.reveal(), second.reveal()));
-  await forgetTry(app.db, tried);
-  return found;
-}
+const opened = (app: App, site: string, client: string, { jwe, first, second }: Opening): Promise<KeyFile> =>
+  tryOnce(
+    app.db,
+    { name: `key backup ${site}`, client },
+    () => decryptFile(jwe, passphraseOf(first.reveal(), second.reveal())),
+    { what: 'passphrases' },
+  );
 
 const rehearse = handle(keyBackupApi.rehearse, async ({ app, operator, site, body, request }) => {
   const open = await app.vault.open(site);

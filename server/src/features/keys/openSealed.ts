@@ -3,7 +3,7 @@ import { keyApi } from '@rawbits/api';
 import { Secret } from '@rawbits/core/secret';
 import { handle } from '../../platform/http/app.ts';
 import { invalid } from '../../platform/problem/problem.ts';
-import { clientOf, countTry, forgetTry } from '../../platform/session/slowDown.ts';
+import { clientOf, tryOnce } from '../../platform/session/slowDown.ts';
 import { measuredJson } from '../../platform/shape/shape.ts';
 import { takeIn } from './backup.ts';
 import { decryptUnder, type KeyFile, readKeyFile } from './file.ts';
@@ -19,10 +19,9 @@ const UNOPENED = {
 const openSealed = handle(keyApi.openSealed, async ({ app, operator, site, body, request }) => {
   await app.vault.open(site);
   const tried = { name: `sealed file ${site}`, client: clientOf(request) };
-  await countTry(app.db, tried, 'passphrases');
   const passphrase = new TextEncoder().encode(body.passphrase.reveal().normalize('NFC'));
-  const { plan, file } = partsOf(await decryptUnder(body.jwe, passphrase, UNOPENED));
-  await forgetTry(app.db, tried);
+  const look = () => decryptUnder(body.jwe, passphrase, UNOPENED);
+  const { plan, file } = partsOf(await tryOnce(app.db, tried, look, { what: 'passphrases' }));
   const into: KeyFile = { ...file, keys: file.keys.map((key) => ({ ...key, set: body.set })) };
   return { plan, keys: await takeIn(app, operator, site, into, 'imported') };
 });

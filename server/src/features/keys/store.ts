@@ -2,7 +2,7 @@
 import { type KeyStore, keyStoreApi } from '@rawbits/api';
 import { type App, type Asking, handle } from '../../platform/http/app.ts';
 import { checkPassword } from '../../platform/session/passwordRules.ts';
-import { clientOf, countTry, forgetTry } from '../../platform/session/slowDown.ts';
+import { clientOf, tryOnce } from '../../platform/session/slowDown.ts';
 
 async function describe(app: App, site: string): Promise<KeyStore> {
   const { openedAt, locksAt, setAt, ...state } = await app.vault.state(site);
@@ -11,12 +11,8 @@ async function describe(app: App, site: string): Promise<KeyStore> {
 }
 
 /** Wrong passphrases are counted like wrong passwords, each before it is looked at, and slow the next try down. */
-async function trying(app: App, site: string, client: string, work: () => Promise<void>): Promise<void> {
-  const tried = { name: `key store ${site}`, client };
-  await countTry(app.db, tried, 'passphrases');
-  await work();
-  await forgetTry(app.db, tried);
-}
+const trying = (app: App, site: string, client: string, work: () => Promise<void>): Promise<void> =>
+  tryOnce(app.db, { name: `key store ${site}`, client }, work, { what: 'passphrases' });
 
 const state = handle(keyStoreApi.state, ({ app, site }) => describe(app, site));
 

@@ -1,4 +1,5 @@
 /** Cardholders: what is kept of them, what their kind brings, PINs that nobody sees, photographs, and their erasure. */
+import { sql } from 'drizzle-orm';
 import { createPool, type RowDataPacket } from 'mysql2/promise';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { eventually, furnish, type House, loadAndWait, openHouse, type Person } from '../../testing/harness.ts';
@@ -125,6 +126,24 @@ describe('people', () => {
     const many = await Promise.all(Array.from({ length: 10 }, (_, i) => add({ name: `Crowd ${i}` })));
     const answers = await Promise.all(many.map(({ id }) => put(id, '556677')));
     expect(answers.filter(({ status }) => status === 200).length).toBe(1);
+    await house.server.app.db.execute(sql`DELETE FROM sign_in_failures`);
+  });
+
+  it('whoever tries PINs to learn which are taken is slowed down, and each try is an entry', async () => {
+    await house.server.app.db.execute(sql`DELETE FROM sign_in_failures`);
+    const [taken, other] = [await add({ name: 'Has it' }), await add({ name: 'Tried on' })];
+    const put = (id: string, pin: string) => admin.call('PUT', `${at}/cardholders/${id}/pin`, { pin });
+    await admin.do('PUT', `${at}/cardholders/${taken.id}/pin`, { pin: '640917' });
+    const statuses: number[] = [];
+    // Between two refusals one that is taken: that takes back its own try alone.
+    for (const pin of ['640917', '102938', '640917', '640917', '640917'])
+      statuses.push((await put(other.id, pin)).status);
+    expect(statuses).toEqual([409, 200, 409, 409, 429]);
+    const entries = await admin.do('GET', `${at}/trail`);
+    const refused = entries.slice(0, 5).filter(({ action }: { action: string }) => action === 'PIN refused');
+    expect(refused.map(({ subject }: { subject: string }) => subject)).toEqual(Array(3).fill('cardholder Tried on'));
+    expect(JSON.stringify(refused)).not.toContain('640917');
+    await house.server.app.db.execute(sql`DELETE FROM sign_in_failures`);
   });
 
   it('a photograph is a picture, small, and for those who may see it', async () => {

@@ -1,9 +1,11 @@
 /** PINs: kept as a hash under a key that is outside the database; nothing gives one back. */
 import { cardholderApi } from '@rawbits/api';
+import type { Secret } from '@rawbits/core/secret';
 import { and, eq, ne } from 'drizzle-orm';
-import { handle } from '../../platform/http/app.ts';
-import { conflict, invalid } from '../../platform/problem/problem.ts';
-import { change } from '../../platform/trail/change.ts';
+import { type App, handle } from '../../platform/http/app.ts';
+import { conflict, HttpProblem, invalid } from '../../platform/problem/problem.ts';
+import { clientOf, tryOnce } from '../../platform/session/slowDown.ts';
+import { change, type Who } from '../../platform/trail/change.ts';
 import { cardTable } from '../cards/index.ts';
 import { takeTurn } from '../rights/index.ts';
 import { holderToChange } from './person.ts';
@@ -12,16 +14,43 @@ import { pinTable } from './tables.ts';
 
 const digits = (text: string): string => text.replace(/\D/g, '');
 
-export const setPin = handle(cardholderApi.setPin, ({ app, operator, site, params, body }) =>
+export const setPin = handle(cardholderApi.setPin, async ({ app, operator, site, params, body, request }) => {
+  if (body.pin === null) return keepPin(app, operator, site, params.id!, null);
+  const { pin } = body;
+  // Whoever tries digits would learn which are somebody’s: what is refused for that counts, and is noted.
+  const tried = { name: `PINs ${operator.id} ${site}`, client: clientOf(request) };
+  const look = async (): Promise<HttpProblem | undefined> => {
+    try {
+      await keepPin(app, operator, site, params.id!, pin);
+      return undefined;
+    } catch (error) {
+      if (!(error instanceof HttpProblem)) throw error;
+      if (!TELLING.has(error.code)) return error;
+      await change(app, operator, site, async (tx, record) => {
+        const { name, id } = await holderToChange(tx, site, params.id!);
+        record.trail({ action: 'PIN refused', subject: `cardholder ${name}`, after: { id } });
+      });
+      throw error;
+    }
+  };
+  const problem = await tryOnce(app.db, tried, look, { what: 'PINs', forgets: false });
+  if (problem) throw problem;
+  return {};
+});
+
+/** Refusals that tell of a PIN whether somebody has it, or of digits that they stand on a card. */
+const TELLING = new Set(['pin-taken', 'pin-on-card']);
+
+const keepPin = (app: App, operator: Who, site: string, holderId: string, given: Secret | null) =>
   change(app, operator, site, async (tx, record) => {
     // One after another, so that no two get the same one at once.
     await takeTurn(tx, site);
-    const holder = await holderToChange(tx, site, params.id!);
+    const holder = await holderToChange(tx, site, holderId);
     const own = eq(pinTable.holderId, holder.id);
     const had = (await tx.$count(pinTable, own)) > 0;
-    if (body.pin === null) await tx.delete(pinTable).where(own);
+    if (given === null) await tx.delete(pinTable).where(own);
     else {
-      const pin = body.pin.reveal();
+      const pin = given.reveal();
       const { pinDigits, pinsDiffer } = await rulesOf(tx, site);
       if (pin.length !== pinDigits)
         throw invalid('pin', `A PIN has ${pinDigits} digits at this site, and this one ${pin.length}.`);
@@ -30,10 +59,11 @@ export const setPin = handle(cardholderApi.setPin, ({ app, operator, site, param
         .from(cardTable)
         .where(eq(cardTable.holderId, holder.id));
       if (cards.some(({ number, printed }) => [number, digits(printed)].some((text) => text.includes(pin))))
-        throw invalid(
-          'pin',
+        throw conflict(
+          'pin-on-card',
           'These digits stand on a card of theirs.',
           'Take others: whoever finds the card would try them.',
+          'pin',
         );
       // The same under another site’s key would tell nothing; under this one, equal PINs are found.
       const hash = app.trail.keyed(`pin ${site} ${pin}`);
@@ -47,11 +77,10 @@ export const setPin = handle(cardholderApi.setPin, ({ app, operator, site, param
         .onDuplicateKeyUpdate({ set: row });
     }
     record.trail({
-      action: body.pin === null ? 'PIN taken away' : had ? 'PIN changed' : 'PIN set',
+      action: given === null ? 'PIN taken away' : had ? 'PIN changed' : 'PIN set',
       subject: `cardholder ${holder.name}`,
       after: { id: holder.id },
     });
     record.announce('cardholders', { ids: [holder.id] });
     return {};
-  }),
-);
+  });

@@ -13,6 +13,7 @@ import type { Connected } from '../../devices/hosts.ts';
 import { inSnapshot, type Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
 import { change, HOUSE, type Record } from '../../platform/trail/change.ts';
+import { cardTable } from '../cards/index.ts';
 import { controllerItemTable, controllerTable, decideAsWanted, eventTable, readerTable } from '../doors/index.ts';
 import { noteEvidence } from '../library/index.ts';
 import { describeRead, fillArmed, readTable } from '../reads/index.ts';
@@ -82,8 +83,36 @@ class Following {
     return row ?? { seq: 0, entry: '' };
   }
 
+  /**
+   * What of an entry is this host's to say: what came at a reader that it offers, and what a controller of it decided. Undefined
+   * where it is about another host's reader.
+   */
+  private async ownOf(entry: LogEntry, site: string): Promise<LogEntry | undefined> {
+    const { devices, log } = this.app;
+    const { id, name } = this.connected.host;
+    if (!(await devices.speaksFor(site, id, entry.reader))) {
+      log.warn({ host: name, reader: entry.reader }, 'a host wrote of a reader that another host offers');
+      return undefined;
+    }
+    const decides = entry.controller !== null && (await this.decides(entry.controller, entry.reader, site));
+    return decides ? entry : { ...entry, decision: null };
+  }
+
+  /** Whether a controller is this host's, and at the end of that reader's line. */
+  private async decides(controller: string, reader: string, site: string): Promise<boolean> {
+    const { host } = this.connected;
+    if (host.kind !== 'rig' || !(await this.app.devices.speaksFor(site, host.id, controller))) return false;
+    const [wired] = await this.app.db
+      .select({ id: controllerTable.id })
+      .from(readerTable)
+      .innerJoin(controllerTable, eq(controllerTable.id, readerTable.controllerId))
+      .where(and(eq(readerTable.siteId, site), eq(readerTable.device, reader), eq(controllerTable.device, controller)));
+    return wired !== undefined;
+  }
+
   private async takeIn(entry: LogEntry): Promise<void> {
     const site = this.connected.host.siteId!;
+    const own = await this.ownOf(entry, site);
     const [reader] = await this.app.db
       .select()
       .from(readerTable)
@@ -98,9 +127,24 @@ class Following {
       const known =
         (await tx.$count(readTable, eq(readTable.id, ids.read))) +
         (await tx.$count(eventTable, eq(eventTable.id, ids.event)));
-      if (reader && known === 0) await keep(tx, record, reader, entry, ids);
+      if (own && reader && known === 0) await keep(tx, record, reader, own, ids);
     });
   }
+}
+
+/** The card of a decision, and its holder as it was loaded with; what is no card of this site is nobody's. */
+async function credentialOf(
+  tx: Queryable,
+  site: string,
+  decision: Decision,
+): Promise<{ cardId: string | null; holder: string | null }> {
+  const { credential } = decision;
+  if (!credential) return { cardId: null, holder: null };
+  const [card] = await tx
+    .select({ id: cardTable.id })
+    .from(cardTable)
+    .where(and(eq(cardTable.id, credential.id), eq(cardTable.siteId, site)));
+  return card ? { cardId: card.id, holder: credential.holder } : { cardId: null, holder: null };
 }
 
 /** The logs of all hosts, as far as their lines are here. */
@@ -192,8 +236,7 @@ async function keep(
     readId: read.id,
     bits: entry.bits,
     formatId: decision.formatId ?? null,
-    cardId: decision.credential?.id ?? null,
-    holder: decision.credential?.holder ?? null,
+    ...(await credentialOf(tx, reader.siteId, decision)),
     chip: entry.chip ?? null,
   });
   record.announce('event', { id: ids.event, outcome: decision.outcome });

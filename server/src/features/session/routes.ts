@@ -11,7 +11,7 @@ import { checkPassword } from '../../platform/session/passwordRules.ts';
 import { hashPassword, passwordIs } from '../../platform/session/passwords.ts';
 import type { SignedIn } from '../../platform/session/sessions.ts';
 import { closeSession, closeSessionsOf, openSession, permissionsAt, rolesOf } from '../../platform/session/sessions.ts';
-import { clientOf, countTry, forgetTry } from '../../platform/session/slowDown.ts';
+import { clientOf, tryOnce } from '../../platform/session/slowDown.ts';
 import { operatorTable } from '../../platform/session/tables.ts';
 import { change, HOUSE, UNKNOWN_OPERATOR, type Who } from '../../platform/trail/change.ts';
 import { insertSite, siteTable } from '../sites/index.ts';
@@ -47,16 +47,15 @@ const signIn = handle(sessionApi.signIn, async ({ app, body, request, response }
     .select()
     .from(operatorTable)
     .where(and(eq(operatorTable.login, tried.name), isNull(operatorTable.closedAt)));
-  await countTry(app.db, tried);
-  if (!(await passwordIs(operator?.passwordHash, body.password))) {
+  await tryOnce(app.db, tried, async () => {
+    if (await passwordIs(operator?.passwordHash, body.password)) return;
     await noteSignIn(app, 'sign-in failed', tried.client, operator);
     throw new HttpProblem(401, {
       code: 'sign-in',
       message: 'Name or password is wrong.',
       hint: 'Check both; upper and lower case count in the password.',
     });
-  }
-  await forgetTry(app.db, tried);
+  });
   await openSession(app, operator!.id, request, response);
   await noteSignIn(app, 'signed in', tried.client, operator);
   return describe(app, { ...operator!, roles: await rolesOf(app.db, operator!.id) });
@@ -79,10 +78,11 @@ const whoAmI = handle(sessionApi.whoAmI, async ({ app, operator }) => describe(a
 
 const changePassword = handle(sessionApi.changePassword, async ({ app, operator, body, request }) => {
   const tried = { name: operator.login, client: clientOf(request) };
-  await countTry(app.db, tried);
   const [row] = await app.db.select().from(operatorTable).where(eq(operatorTable.id, operator.id));
-  if (!(await passwordIs(row?.passwordHash, body.current))) throw invalid('current', 'The current password is wrong.');
-  await forgetTry(app.db, tried);
+  await tryOnce(app.db, tried, async () => {
+    if (!(await passwordIs(row?.passwordHash, body.current)))
+      throw invalid('current', 'The current password is wrong.');
+  });
   if (body.next.reveal() === body.current.reveal())
     throw invalid('next', 'The new password is the old one.', 'Choose another.');
   checkPassword(body.next, operator, 'next');

@@ -41,6 +41,11 @@ describe('signing in', () => {
     expect((await signIn('admin', PASSWORD)).status).toBe(200);
   });
 
+  it('eight right passwords at once, of one name from one client, are eight sign-ins', async () => {
+    const answers = await Promise.all(Array.from({ length: 8 }, () => signIn('admin', PASSWORD)));
+    expect(answers.map(({ status }) => status)).toEqual(Array(8).fill(200));
+  });
+
   it('a right password forgets the failures of its name', async () => {
     for (let round = 0; round < 2; round++) {
       await signIn('admin', 'guess');

@@ -26,6 +26,8 @@ const RULES = {
 } as const;
 type Kind = keyof typeof RULES;
 const CLIENT_TURN_MS = 8000;
+/** So long a try waits for others of its name that are being looked at. */
+const LOOKING_MS = 5000;
 
 /** The client of a request: its address, or of an IPv6 address the network (/64), as one customer has all of it. */
 export function clientOf(request: Request): string {
@@ -82,27 +84,102 @@ function slowDown(waitMs: number, what: string): HttpProblem {
   );
 }
 
-/** Counts a try as failed until `forgetTry` takes it back. Throws 429 while the name or the client has to wait. */
-export async function countTry(db: Database, tried: Tried, what = 'sign-ins'): Promise<void> {
-  for (const kind of ['pair', 'name'] as const) {
-    const waitMs = await count(db, kind, tried);
-    if (waitMs > 0) throw slowDown(waitMs, what);
+/** A try that is under way at this server; `waits` while others of its pair have to be settled before it is looked at. */
+interface UnderWay {
+  settled: Promise<unknown>;
+  waits: boolean;
+}
+/** By the source of their pair. */
+const triesUnderWay = new Map<string, Set<UnderWay>>();
+
+interface Look {
+  what?: 'sign-ins' | 'passphrases' | 'PINs';
+  /** Whether a right one forgets those that failed before it; otherwise it is only no failure itself. */
+  forgets?: boolean;
+}
+
+/**
+ * Looks at a try that is counted as failed first, and is one unless `look` comes to its end. Throws 429 while the name or the
+ * client has to wait. Of several right ones at once all come through: those over what is free wait for those before them.
+ */
+export async function tryOnce<T>(
+  db: Database,
+  tried: Tried,
+  look: () => Promise<T>,
+  { what = 'sign-ins', forgets = true }: Look = {},
+): Promise<T> {
+  const source = sourceOf('pair', tried);
+  const all = triesUnderWay.get(source) ?? new Set();
+  let settle: () => void = () => {};
+  const own: UnderWay = { settled: new Promise<void>((resolve) => (settle = resolve)), waits: false };
+  triesUnderWay.set(source, all.add(own));
+  try {
+    await countTry(db, tried, what, own, all);
+    const found = await look();
+    await (forgets ? forgetTry(db, tried) : takeBackTry(db, tried));
+    return found;
+  } finally {
+    settle();
+    all.delete(own);
+    if (all.size === 0 && triesUnderWay.get(source) === all) triesUnderWay.delete(source);
   }
-  for (const until = Date.now() + CLIENT_TURN_MS; ; ) {
+}
+
+/** Counts a try as failed, in its turn. */
+async function countTry(
+  db: Database,
+  tried: Tried,
+  what: string,
+  own: UnderWay,
+  all: ReadonlySet<UnderWay>,
+): Promise<void> {
+  const until = Date.now() + LOOKING_MS;
+  for (const kind of ['pair', 'name'] as const)
+    for (;;) {
+      const waitMs = await count(db, kind, tried);
+      own.waits = waitMs > 0;
+      if (waitMs === 0) break;
+      const before = [...all].filter(({ waits }) => !waits);
+      if (before.length === 0 || Date.now() > until) throw slowDown(waitMs, what);
+      await anyOf(
+        before.map(({ settled }) => settled),
+        until - Date.now(),
+      );
+    }
+  for (const turn = Date.now() + CLIENT_TURN_MS; ; ) {
     const waitMs = await count(db, 'client', tried);
     if (waitMs === 0) return;
-    if (Date.now() + waitMs > until) throw slowDown(waitMs + 1000, what);
+    if (Date.now() + waitMs > turn) throw slowDown(waitMs + 1000, what);
     await new Promise((resolve) => setTimeout(resolve, waitMs * (1 + Math.random())));
   }
 }
 
+/** Waits until one of them is settled, or for a time. */
+async function anyOf(all: readonly Promise<unknown>[], withinMs: number): Promise<void> {
+  let timer: NodeJS.Timeout | undefined;
+  const late = new Promise<void>((resolve) => (timer = setTimeout(resolve, withinMs)));
+  await Promise.race([late, ...all]);
+  clearTimeout(timer);
+}
+
 /** After a right password: the name's failures are forgotten, and this try is none of the client's. */
-export async function forgetTry(db: Database, tried: Tried): Promise<void> {
+async function forgetTry(db: Database, tried: Tried): Promise<void> {
   await db.execute(
     sql`DELETE FROM sign_in_failures WHERE source IN (${sourceOf('pair', tried)}, ${sourceOf('name', tried)})`,
   );
   await db.execute(
     sql`UPDATE sign_in_failures SET count = GREATEST(count - 1, 0), blocked_until = NOW(3) WHERE source = ${sourceOf('client', tried)}`,
+  );
+}
+
+/** This try was right, and tells nothing of the next: it is none, and those that failed before it stay counted. */
+async function takeBackTry(db: Database, tried: Tried): Promise<void> {
+  const sources = (['pair', 'name', 'client'] as const).map((kind) => sourceOf(kind, tried));
+  await db.execute(
+    sql`UPDATE sign_in_failures SET count = GREATEST(count - 1, 0), blocked_until = NOW(3) WHERE source IN (${sql.join(
+      sources.map((source) => sql`${source}`),
+      sql`, `,
+    )})`,
   );
 }
 
