@@ -52,7 +52,17 @@ export type Happened = z.infer<typeof happenedSchema>;
 
 export const trailFindingSchema = z.object({
   seq: z.number().int(),
-  kind: z.enum(['changed', 'missing', 'does not follow', 'cut off', 'not the noted one', 'note lost']),
+  kind: z.enum([
+    'changed',
+    'missing',
+    'does not follow',
+    'cut off',
+    'not the noted one',
+    'note lost',
+    'not sealed',
+    'head lost',
+    'head changed',
+  ]),
   message: z.string(),
   /** Who has settled it, when and why; null while nobody has. */
   settled: z.object({ by: z.string(), at: instant, reason: z.string() }).nullable(),
@@ -71,6 +81,13 @@ export const trailVerificationSchema = z.object({
   /** How many more there are than are listed. */
   more: z.number().int(),
 });
+
+/** Whether entries are sealed into their chain within a moment, as they should be. */
+export const sealingSchema = z.object({
+  /** Since when sealing has failed; null while it does not. */
+  failsSince: instant.nullable(),
+});
+export type Sealing = z.infer<typeof sealingSchema>;
 
 export const settleTrailSchema = z.strictObject({ reason: z.string().trim().min(1, 'Say why.').max(400) });
 
@@ -92,6 +109,13 @@ export const trailApi = {
     needs: 'see the site',
     query: trailQuerySchema,
     answers: z.array(trailEntrySchema),
+  }),
+  sealing: route({
+    method: 'get',
+    path: '/sites/{site}/trail/sealing',
+    summary: 'Whether new entries of the record are sealed into their chain',
+    needs: 'see the site',
+    answers: sealingSchema,
   }),
   verification: route({
     method: 'get',

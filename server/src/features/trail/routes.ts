@@ -12,6 +12,7 @@ import { may, type SignedIn } from '../../platform/session/sessions.ts';
 import { operatorSiteTable } from '../../platform/session/tables.ts';
 import { change, HOUSE, UNKNOWN_OPERATOR } from '../../platform/trail/change.ts';
 import { entriesOf } from '../../platform/trail/entries.ts';
+import { mendHead } from '../../platform/trail/seal.ts';
 import { chainTable, trailTable } from '../../platform/trail/tables.ts';
 import { SETTLED } from '../../platform/trail/verify.ts';
 import { happenedRoutes } from './happened.ts';
@@ -45,7 +46,8 @@ async function visibleTo(app: App, asking: SignedIn): Promise<SQL | undefined> {
 async function settle(app: App, operator: SignedIn, chain: string, reason: string) {
   const { unsettled, verification } = await app.verifier.verify(app, chain);
   if (unsettled.length === 0) throw conflict('nothing-to-settle', 'Nothing is open in this record.');
-  await change(app, operator, chain, async (_tx, record) => {
+  await change(app, operator, chain, async (tx, record) => {
+    await mendHead(tx, chain);
     record.trail({
       action: SETTLED,
       subject: verification.message,
@@ -59,6 +61,10 @@ async function settle(app: App, operator: SignedIn, chain: string, reason: strin
 }
 
 const list = handle(trailApi.list, ({ app, site, query }) => chainEntries(app, site, query));
+
+const sealing = handle(trailApi.sealing, async ({ app, site }) => ({
+  failsSince: app.sealer.failsSince(site)?.toISOString() ?? null,
+}));
 
 const verification = handle(
   trailApi.verification,
@@ -85,6 +91,7 @@ const houseSettlement = handle(trailApi.houseSettlement, ({ app, operator, body 
 export const trailRoutes = [
   ...happenedRoutes,
   list,
+  sealing,
   verification,
   settlement,
   houseList,

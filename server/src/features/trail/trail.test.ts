@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { createPool, type Pool } from 'mysql2/promise';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { catchUp } from '../../platform/trail/anchor.ts';
+import type { TrailKeeper } from '../../platform/trail/keeper.ts';
 import { type House, openHouse, PASSWORD, Person } from '../../testing/harness.ts';
 
 describe('the trail', () => {
@@ -147,6 +148,82 @@ describe('the trail', () => {
       [site],
     );
     expect(await verify()).toMatchObject({ intact: false, brokenAt: 2 });
+  });
+
+  const failsSince = async () => (await house.administrator.do('GET', `${at}/trail/sealing`)).failsSince;
+  const health = async () => (await fetch(`http://127.0.0.1:${house.server.port}/api/health`)).json();
+  /** What is written while nothing is sealed, and changed and taken out again then. */
+  async function editUnsealed(): Promise<void> {
+    for (const name of ['D', 'E']) await house.administrator.do('POST', `${at}/cardholders`, { name });
+    await pool.query("UPDATE trail SET subject = 'x' WHERE chain = ? AND seq IS NULL ORDER BY name LIMIT 1", [site]);
+    await pool.query('DELETE FROM trail WHERE chain = ? AND seq IS NULL ORDER BY name DESC LIMIT 1', [site]);
+  }
+
+  it.each([
+    ['its row deleted', 'DELETE FROM chains WHERE id = ?', ['not sealed', 'head lost']],
+    ['its number set back', 'UPDATE chains SET trail_seq = 2 WHERE id = ?', ['not sealed', 'head changed']],
+    ['its head changed', "UPDATE chains SET trail_head = REPEAT('0', 64) WHERE id = ?", ['does not follow']],
+  ])('a record that was switched off, %s, is found, told at once, and goes on once it is settled', async (_, statement, kinds) => {
+    await pool.query(statement, [site]);
+    await editUnsealed();
+    const found = await verify();
+    expect(found.intact).toBe(false);
+    expect(found.findings.map(({ kind }: { kind: string }) => kind)).toEqual(expect.arrayContaining(kinds));
+    if (kinds.includes('not sealed')) {
+      await expect.poll(failsSince, { timeout: 15_000 }).not.toBeNull();
+      expect(await health()).toMatchObject({ ok: true, record: false });
+    }
+    // What was changed meanwhile is sealed as it is, and shows then.
+    await settle('looked into');
+    await settle('and what it brought to light');
+    expect((await verify()).intact).toBe(true);
+    await holder('F');
+    const after = await verify();
+    expect(after.intact).toBe(true);
+    await expect.poll(failsSince, { timeout: 15_000 }).toBeNull();
+    await pool.query("UPDATE trail SET subject = 'y' WHERE chain = ? AND seq = ?", [site, after.entries]);
+    expect((await verify()).intact).toBe(false);
+  });
+
+  const forged = (after: string, time = 'NOW(3)') =>
+    pool.query(
+      `INSERT INTO trail (chain, name, at, operator_id, operator, action, subject, \`before\`, after)
+       VALUES (?, UUID_SHORT(), ${time}, 'x', 'Somebody', 'break in the record settled', 'x', 'null', ?)`,
+      [site, after],
+    );
+  it.each([
+    ['no JSON', '{'],
+    ['nothing in it', 'null'],
+    ['another shape', '{"findings":7}'],
+    ['brackets within brackets', '['.repeat(100_000)],
+  ])('a settlement that somebody put in, with %s, is a finding and throws nothing', async (_, after) => {
+    await forged(after);
+    expect((await verify()).findings).toMatchObject([{ kind: 'changed', settled: null }]);
+    expect((await settle('looked into')).body.intact).toBe(true);
+  });
+
+  it('a settlement that somebody put in settles nothing', async () => {
+    await pool.query("UPDATE trail SET subject = 'x' WHERE chain = ? AND seq = 2", [site]);
+    const [[row]] = (await pool.query('SELECT * FROM trail WHERE chain = ? AND seq = 2', [site])) as never as [
+      [Parameters<TrailKeeper['hashOf']>[0] & { operator_id: string }],
+    ];
+    const keeper = house.server.app.trail;
+    const own = keeper.hashOf({ ...row, operatorId: row.operator_id, seq: 2 });
+    await forged(JSON.stringify({ reason: 'nothing to see', findings: [`changed 2 ${own}`] }));
+    const found = await verify();
+    expect(found.findings).toMatchObject([
+      { seq: 2, kind: 'changed', settled: null },
+      { kind: 'changed', settled: null },
+    ]);
+  });
+
+  it('an entry whose time is none is told, and listed', async () => {
+    const connection = await pool.getConnection();
+    await connection.query("SET SESSION sql_mode = ''");
+    await connection.query("UPDATE trail SET at = '0000-00-00' WHERE chain = ? AND seq = 2", [site]);
+    connection.release();
+    expect(await verify()).toMatchObject({ intact: false, brokenAt: 2 });
+    expect((await house.administrator.do('GET', `${at}/trail`)).length).toBeGreaterThan(3);
   });
 
   it('half a character is refused at the edge, wherever it stands, and the record stays whole', async () => {

@@ -13,6 +13,8 @@ const CONNECTIONS = 12;
 const CONNECT_MS = 2500;
 /** How long a statement may take; what takes longer by its nature (migrations, repairs) asks for more. */
 const STATEMENT_MS = 60_000;
+/** How long a transaction that has written may be silent: nothing in one waits longer than for a device to answer. */
+const IDLE_WRITE_SECONDS = 25;
 /** How long a request waits for one of the connections. */
 const WAIT_MS = 15_000;
 /** How often a node that is away is asked whether it is back. */
@@ -98,7 +100,12 @@ export class Nodes {
   /** `url` names one node or several; `tls` is what the connections are encrypted with. */
   constructor(
     url: string,
-    private readonly options: { tls?: { ca?: string }; statementMs?: number; connections?: number } = {},
+    private readonly options: {
+      tls?: { ca?: string };
+      statementMs?: number;
+      connections?: number;
+      idleWriteSeconds?: number;
+    } = {},
   ) {
     const addresses = addressesIn(url);
     this.nodes = addresses.map((address) => ({
@@ -124,6 +131,8 @@ export class Nodes {
       "time_zone = '+00:00'",
       "sql_mode = 'STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION'",
       "tx_isolation = 'READ-COMMITTED'",
+      // A line that is half open ends on one side alone: what was locked over it would stay locked.
+      `idle_write_transaction_timeout = ${this.options.idleWriteSeconds ?? IDLE_WRITE_SECONDS}`,
       // What another server was told is saved is there for whoever reads on another node.
       ...(isCluster ? ['wsrep_sync_wait = 1'] : []),
     ];

@@ -7,6 +7,8 @@ export interface Readiness {
   database: boolean;
   /** Null where no rig runs beside this server. */
   rig: boolean | null;
+  /** Whether entries of all records are sealed within seconds; what is not does not keep the server from its work. */
+  record: boolean;
 }
 
 const WITHIN_MS = 900;
@@ -35,6 +37,7 @@ export function readiness(app: App): () => Promise<Readiness> {
     : undefined;
   return async () => {
     const [databaseUp, rigUp] = await Promise.all([database(), rig ? rig() : null]);
-    return { ok: databaseUp && rigUp !== false, database: databaseUp, rig: rigUp };
+    const record = app.sealer.failsSince() === undefined;
+    return { ok: databaseUp && rigUp !== false, database: databaseUp, rig: rigUp, record };
   };
 }

@@ -12,10 +12,9 @@ import { feedTable } from '../feed/tables.ts';
 import { chunks } from '../lists/lists.ts';
 import type { TrailApp } from './app.ts';
 import type { WrittenEntry } from './keeper.ts';
-import { chainTable, requestTable, trailTable } from './tables.ts';
+import { chainTable, HOUSE, requestTable, trailTable } from './tables.ts';
 
-/** The chain of what belongs to no site: operators, sign-ins, the format library. */
-export const HOUSE = 'house';
+export { HOUSE };
 
 /** In place of an operator's id where nobody is known: a failed sign-in under no one's name. */
 export const UNKNOWN_OPERATOR = 'unknown';

@@ -10,7 +10,7 @@ export async function entriesOf(db: Queryable, where: SQL | undefined, limit: nu
   return rows.map((row) => ({
     name: row.name,
     seq: row.seq,
-    at: row.at.toISOString(),
+    at: (Number.isNaN(row.at.getTime()) ? new Date(0) : row.at).toISOString(),
     operator: row.operator,
     action: row.action,
     subject: row.subject,

@@ -164,7 +164,8 @@ export class TrailKeeper {
 
 const partsOf = ({ chain, at, operatorId, operator, action, subject, before, after }: WrittenEntry): string[] => [
   chain,
-  at.toISOString(),
+  // A time that is none was put there by hand: it has to be told, and must not stop who tells it.
+  Number.isNaN(at.getTime()) ? 'no time' : at.toISOString(),
   operatorId,
   operator,
   action,

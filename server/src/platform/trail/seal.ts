@@ -7,13 +7,13 @@
  * make one up (its keyed hash would be wrong), nor put in a copy (its name would be there twice); taken out whole, it is
  * gone, and looks like a commit that failed.
  */
-import { and, asc, eq, exists, isNull, or, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, exists, isNull, max, or, sql } from 'drizzle-orm';
 import { inTransaction, type Queryable } from '../database/index.ts';
 import { feedTable } from '../feed/tables.ts';
 import { noteHead } from './anchor.ts';
 import type { KeepingApp } from './app.ts';
 import type { Anchor } from './keeper.ts';
-import { chainTable, trailTable } from './tables.ts';
+import { chainTable, HOUSE, trailTable } from './tables.ts';
 
 /** Entries a batch; as many again of the feed. */
 const AT_ONCE = 500;
@@ -23,6 +23,10 @@ const GATHER_MS = { quiet: 10, busy: 150 };
 const BUSY_MS = 400;
 /** How often it is looked for what a server that stopped has left open. */
 const LOOK_MS = 500;
+/** How often it is looked for chains whose row is gone. */
+const LOST_MS = 2000;
+/** Sealing that has failed for so long is told. */
+const LATE_MS = 3000;
 
 interface Turn {
   running: Promise<void>;
@@ -36,6 +40,9 @@ export class Sealer {
   private readonly turns = new Map<string, Turn>();
   /** When a batch of each chain was sealed last, in milliseconds since 1970. */
   private readonly last = new Map<string, number>();
+  /** Since when sealing has failed, by chain. */
+  private readonly failing = new Map<string, Date>();
+  private lookedForLostAt = 0;
   private readonly timer: NodeJS.Timeout;
   private looking = Promise.resolve();
   private closed = false;
@@ -82,12 +89,36 @@ export class Sealer {
           this.sealed();
         }
       } while (turn.again);
+      this.failing.delete(chain);
     } catch (error) {
       // The next look, or the next commit, tries it again.
+      this.fails(chain);
       this.app().log.debug({ err: error, chain }, 'the trail could not be sealed yet');
     } finally {
       this.turns.delete(chain);
     }
+  }
+
+  private fails(chain: string): void {
+    if (!this.failing.has(chain)) this.failing.set(chain, new Date());
+  }
+
+  /** Since when entries of a chain, or of any, have not been sealed; undefined while they are, but for a moment. */
+  failsSince(chain?: string): Date | undefined {
+    const late = [...this.failing]
+      .filter(([name, since]) => (chain === undefined || name === chain) && Date.now() - since.getTime() > LATE_MS)
+      .map(([, since]) => since.getTime());
+    return late.length > 0 ? new Date(Math.min(...late)) : undefined;
+  }
+
+  /** Chains whose row is gone: nothing of them is sealed, and nothing else would tell. */
+  private async lookForLost(db: Queryable): Promise<void> {
+    if (Date.now() - this.lookedForLostAt < LOST_MS) return;
+    this.lookedForLostAt = Date.now();
+    const lost = new Set(await lostChains(db));
+    for (const chain of lost) this.fails(chain);
+    for (const chain of this.failing.keys())
+      if (!lost.has(chain) && !this.turns.has(chain) && !(await isOpen(db, chain))) this.failing.delete(chain);
   }
 
   /** Waits for more to come, unless somebody waits for what is there. */
@@ -104,7 +135,9 @@ export class Sealer {
 
   private async look(): Promise<void> {
     try {
-      for (const { id } of await openChains(this.app().db)) void this.turn(id, false);
+      const { db } = this.app();
+      await this.lookForLost(db);
+      for (const { id } of await openChains(db)) void this.turn(id, false);
     } catch {
       // The database is away for a moment.
     }
@@ -136,11 +169,50 @@ const openChains = (db: Queryable): Promise<{ id: string }[]> => {
     .where(or(exists(entry), exists(news)));
 };
 
+/** Whether something of a chain that is there is not sealed. */
+const isOpen = async (db: Queryable, chain: string): Promise<boolean> =>
+  (await openChains(db)).some(({ id }) => id === chain);
+
+/** The chains that should be there and are not: each site has one, and the house. */
+async function lostChains(db: Queryable): Promise<string[]> {
+  const [rows] = (await db.execute(sql`
+    SELECT s.id FROM (SELECT id FROM sites UNION SELECT ${HOUSE}) s
+    LEFT JOIN ${chainTable} ON chains.id = s.id WHERE chains.id IS NULL`)) as unknown as [{ id: string }[]];
+  return rows.map(({ id }) => id);
+}
+
+/**
+ * Sets a chain's row to the last entry that is sealed, and to the last number of its feed, where it is gone or was changed: what
+ * is written from then on follows that. Only for an administrator who answers for the break.
+ */
+export async function mendHead(tx: Queryable, chain: string): Promise<void> {
+  const [last] = await tx
+    .select({ seq: trailTable.seq, hash: trailTable.hash })
+    .from(trailTable)
+    .where(eq(trailTable.chain, chain))
+    .orderBy(desc(trailTable.seq))
+    .limit(1);
+  const [news] = await tx
+    .select({ seq: max(feedTable.seq) })
+    .from(feedTable)
+    .where(eq(feedTable.siteId, chain));
+  const head = { trailSeq: last?.seq ?? 0, trailHead: last?.hash ?? '' };
+  const [row] = await tx.select().from(chainTable).where(eq(chainTable.id, chain)).for('update');
+  const feedSeq = Math.max(Number(news?.seq ?? 0), row?.feedSeq ?? 0);
+  if (!row) await tx.insert(chainTable).values({ id: chain, ...head, feedSeq });
+  // A head past the last entry says that others were cut off: it stays, and the settlement goes on after it.
+  else if (row.trailSeq < head.trailSeq || (row.trailSeq === head.trailSeq && row.trailHead !== head.trailHead))
+    await tx
+      .update(chainTable)
+      .set({ ...head, feedSeq })
+      .where(eq(chainTable.id, chain));
+}
+
 /** Seals one batch; whether there was anything. */
 async function sealSome(app: KeepingApp, chain: string): Promise<boolean> {
   const done = await inTransaction(app.db, async (tx) => {
     const [row] = await tx.select().from(chainTable).where(eq(chainTable.id, chain)).for('update');
-    if (!row) return undefined;
+    if (!row) throw new Error('the chain has no row');
     const from = { seq: row.trailSeq, hash: row.trailHead };
     const to = await sealEntries(app, tx, chain, from);
     const feedSeq = await numberFeed(tx, chain, row.feedSeq);

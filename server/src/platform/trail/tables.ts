@@ -19,6 +19,9 @@ export const requestTable = mysqlTable(
   (t) => [primaryKey({ columns: [t.operatorId, t.requestKey] }), index('requests_by_time').on(t.at)],
 );
 
+/** The chain of what belongs to no site: operators, sign-ins, the format library. */
+export const HOUSE = 'house';
+
 /**
  * One row a site, and one named `house` for what belongs to none: how far its entries are sealed and its feed is
  * numbered. Whoever seals writes this row, so that numbers are without gaps and become visible in their order.

@@ -5,8 +5,10 @@
  */
 
 import type { TrailFinding, TrailVerification } from '@rawbits/api';
-import { and, asc, count, eq, gt, max } from 'drizzle-orm';
+import { and, asc, count, eq, gt, inArray, isNull, max } from 'drizzle-orm';
+import { z } from 'zod';
 import { inSnapshot, type Queryable } from '../database/index.ts';
+import { measuredJson } from '../shape/shape.ts';
 import type { TrailApp } from './app.ts';
 import type { Anchor, ChainedEntry, TrailKeeper } from './keeper.ts';
 import { chainTable, trailTable } from './tables.ts';
@@ -18,6 +20,7 @@ export const SETTLED = 'break in the record settled';
 
 /** What is wrong; `proof` names this very damage, so that further damage at the same place is another finding. */
 type Found = Omit<TrailFinding, 'settled'> & { proof: string };
+const settledSchema = z.object({ reason: z.string(), findings: z.array(z.string()).max(MOST_FINDINGS) });
 interface Settlement {
   by: string;
   at: string;
@@ -61,8 +64,7 @@ class Walk {
         `Entry ${entry.seq} does not follow the one before it, which was put in its place.`,
         this.last.hash,
       );
-    else this.checkWritten(entry, own);
-    if (own === hash) this.readSettlement(entry);
+    else if (this.isWritten(entry, own)) this.readSettlement(entry);
     this.lastWasBad = own !== hash;
     if (this.anchor?.seq === entry.seq) {
       this.anchorSeen = true;
@@ -84,11 +86,12 @@ class Walk {
   }
 
   /** What was changed, or put in, before it was sealed does not agree with the keyed hash that it was written with. */
-  private checkWritten(entry: ChainedEntry, own: string): void {
-    if (entry.mac === '' && own === this.keeper.formerHashOf(entry)) return;
+  private isWritten(entry: ChainedEntry, own: string): boolean {
+    if (entry.mac === '' && own === this.keeper.formerHashOf(entry)) return true;
     const mac = this.keeper.macOf(entry);
-    if (mac !== entry.mac)
-      this.report(entry.seq, 'changed', `Entry ${entry.seq} is not as it was written: it was changed at once.`, mac);
+    if (mac === entry.mac) return true;
+    this.report(entry.seq, 'changed', `Entry ${entry.seq} is not as it was written: it was changed at once.`, mac);
+    return false;
   }
 
   /** An entry whose name another one has was not written by anybody. */
@@ -104,13 +107,42 @@ class Walk {
 
   private readSettlement(entry: ChainedEntry): void {
     if (entry.action !== SETTLED) return;
-    const { reason, findings } = JSON.parse(entry.after) as { reason: string; findings: string[] };
+    const settled = settledSchema.safeParse(measuredJson(entry.after, MOST_FINDINGS + 1));
+    if (!settled.success) return;
+    const { reason, findings } = settled.data;
     for (const proof of findings)
       this.settlements.set(proof, { by: entry.operator, at: entry.at.toISOString(), reason });
   }
 
-  end(headSeq: number): void {
+  /** Entries that were there before the chain was sealed, and are not in it all the same. */
+  reportUnsealed(count: number, first: string): void {
+    const which = count === 1 ? 'An entry is' : `${count} entries are`;
+    this.report(
+      this.last.seq + 1,
+      'not sealed',
+      `${which} not sealed into the record: nothing would show a change of them.`,
+      first,
+    );
+  }
+
+  /** `head` is what the chain's own row says of its end; undefined where that row is gone. */
+  end(head: Anchor | undefined): void {
     const { last, anchor } = this;
+    if (!head)
+      this.report(
+        last.seq,
+        'head lost',
+        `The row of the record that tells where it ends is gone: nothing is sealed since entry ${last.seq}.`,
+        last.hash,
+      );
+    else if (head.seq < last.seq || (head.seq === last.seq && head.hash !== last.hash))
+      this.report(
+        last.seq,
+        'head changed',
+        `The record says that it ends at entry ${head.seq}, and it ends at entry ${last.seq}: its row was changed.`,
+        `${head.seq} ${head.hash}`,
+      );
+    const headSeq = head?.seq ?? 0;
     const until = Math.max(headSeq, anchor && !this.anchorSeen ? anchor.seq : 0);
     if (until > last.seq) {
       const which = until === last.seq + 1 ? `Entry ${until} was` : `Entries ${last.seq + 1} to ${until} were`;
@@ -136,7 +168,20 @@ const copiesIn = (tx: Queryable, chain: string): Promise<{ name: string; seq: nu
     .having(gt(count(), 1))
     .limit(MOST_FINDINGS) as Promise<{ name: string; seq: number }[]>;
 
+/** The names of entries that are not sealed; of some, where they are given. */
+async function unsealedIn(db: Queryable, chain: string, of?: readonly string[]): Promise<string[]> {
+  if (of?.length === 0) return [];
+  const rows = await db
+    .select({ name: trailTable.name })
+    .from(trailTable)
+    .where(and(eq(trailTable.chain, chain), isNull(trailTable.seq), of && inArray(trailTable.name, [...of])))
+    .orderBy(asc(trailTable.name))
+    .limit(MOST_FINDINGS);
+  return rows.map(({ name }) => name);
+}
+
 async function walkChain(app: TrailApp, chain: string): Promise<Walk> {
+  const before = await unsealedIn(app.db, chain);
   // What has been committed up to now is to be looked at, too.
   await app.sealer.now(chain);
   const walk = new Walk(app.trail, chain);
@@ -154,8 +199,10 @@ async function walkChain(app: TrailApp, chain: string): Promise<Walk> {
       await new Promise<void>((resolve) => setImmediate(resolve));
     }
     walk.reportCopies(await copiesIn(tx, chain));
+    const left = await unsealedIn(tx, chain, before);
+    if (left[0] !== undefined) walk.reportUnsealed(left.length, left[0]);
     const [row] = await tx.select().from(chainTable).where(eq(chainTable.id, chain));
-    walk.end(row?.trailSeq ?? 0);
+    walk.end(row && { seq: row.trailSeq, hash: row.trailHead });
   });
   return walk;
 }

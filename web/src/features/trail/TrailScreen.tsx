@@ -5,8 +5,14 @@ import { ChangeLine } from '../../parts/changes/ChangeLine.tsx';
 import { sentenceOf } from '../../parts/changes/sentences.ts';
 import { EventLine } from '../../parts/events/EventList.tsx';
 import { useKeptFilter } from '../../platform/drafts/useKeptFilter.ts';
-import { useHappenedInfiniteQuery, useHouseTrailQuery, useNewestQuery } from '../../platform/endpoints/trail.ts';
+import {
+  useHappenedInfiniteQuery,
+  useHouseTrailQuery,
+  useNewestQuery,
+  useSealingQuery,
+} from '../../platform/endpoints/trail.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
+import { useClock } from '../../platform/site/useClock.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { beginningOf, endOf, zoneHint } from '../../platform/words/siteDays.ts';
 import { byDay, dayInWords, timeOfDay } from './days.ts';
@@ -49,6 +55,7 @@ export function TrailScreen() {
         onVerify={() => setVerifying(true)}
       />
       {zoneHint(zone) && <p className="text-ink-2">Days and times are those of the site, in {zone}.</p>}
+      <NotSealed site={id} />
       {verifying && <Verification key={record} site={record} onClose={() => setVerifying(false)} />}
       <FailureNote failure={error} />
       <section className="panel min-h-0 flex-1 overflow-auto px-3" aria-label="What happened, newest first">
@@ -83,6 +90,19 @@ export function TrailScreen() {
         )}
       </section>
     </div>
+  );
+}
+
+/** Says so where new entries are not sealed: until they are, a change of them would not show. */
+function NotSealed({ site }: { site: string }) {
+  const { data } = useSealingQuery(site, { pollingInterval: 10_000 });
+  const clock = useClock();
+  if (!data?.failsSince) return null;
+  return (
+    <p role="alert" className="font-bold text-signal">
+      New entries have not been sealed into this record since {clock(data.failsSince)}. Verify the record, and look into
+      the server’s log.
+    </p>
   );
 }
 

@@ -42,3 +42,10 @@ it('what was scrolled back to stays, and what happened since is a press away', a
   await screen.findByText(/Oline/);
   await waitFor(() => expect(screen.queryByRole('button', { name: 'Show what happened since' })).toBeNull());
 });
+
+it('says that new entries are not sealed, and since when', async () => {
+  const page = new StandIn().on(trailApi.happened, { site: SITE }, () => ({ rows: [change('Ylva', 9)], next: null }));
+  page.on(trailApi.sealing, { site: SITE }, () => ({ failsSince: '2026-11-25T10:09:00.000Z' }));
+  show(<TrailScreen />, { at: 'trail', path: 'trail' });
+  expect((await screen.findByRole('alert')).textContent).toMatch(/have not been sealed .* since .*:09/);
+});

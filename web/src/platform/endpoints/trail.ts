@@ -25,6 +25,11 @@ export const trailApi = api.injectEndpoints({
       query: () => ask(routes.houseList, {}, NEWEST),
       providesTags: ['Trail'],
     }),
+    /** Whether new entries of a site's record are sealed. */
+    sealing: build.query<Answer<typeof routes.sealing>, string>({
+      query: (site) => ask(routes.sealing, { site }),
+      providesTags: ['Trail'],
+    }),
     /** Of a site's record, or of that of the house where none is named. */
     verifyTrail: build.query<Answer<typeof routes.verification>, string | null>({
       query: (site) => (site === null ? ask(routes.houseVerification, {}) : ask(routes.verification, { site })),
@@ -44,6 +49,7 @@ export const {
   useHappenedInfiniteQuery,
   useHouseTrailQuery,
   useNewestQuery,
+  useSealingQuery,
   useVerifyTrailQuery,
   useSettleTrailMutation,
 } = trailApi;
