@@ -72,7 +72,7 @@ const PREPARING_MS = 6 * 3_600_000;
 
 /** Brings the database to what this server knows, and what is in it to what it should be. */
 async function prepare({ db, nodes }: Connection, options: ServerOptions, keeper: TrailKeeper): Promise<void> {
-  await migrate(nodes, options.migrationsFolder);
+  await migrate(nodes, options.migrationsFolder, { say: (message) => options.log.warn(message) });
   await db.insert(chainTable).ignore().values({ id: HOUSE });
   await checkTrailKey(db, keeper);
   await seedLibrary(db);

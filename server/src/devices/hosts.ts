@@ -17,7 +17,7 @@ import {
 import { and, eq, isNull } from 'drizzle-orm';
 import type { Logger } from 'pino';
 import { type WebSocket, WebSocketServer } from 'ws';
-import { type Database, newId } from '../platform/database/index.ts';
+import { type Database, isWithin, newId } from '../platform/database/index.ts';
 import { HostRefusal, Line } from './line.ts';
 import { callElsewhere, Mailbox } from './mailbox.ts';
 import { deviceHostTable, type HostRow } from './tables.ts';
@@ -37,7 +37,7 @@ export const isBeside = ({ id, tokenHash }: HostRow): boolean => id === besideId
 
 /** Whether any server has a line to it, as far as the database knows. */
 export const isConnected = ({ heardAt, server }: HostRow): boolean =>
-  server !== null && heardAt !== null && Date.now() - heardAt.getTime() < LOST_AFTER_MS;
+  server !== null && heardAt !== null && isWithin(heardAt, LOST_AFTER_MS);
 
 /** A host whose line is here. */
 export interface Connected {
@@ -205,11 +205,11 @@ export class DeviceHosts {
     if (!isConnected(host)) throw new HostRefusal(`${name} does not answer.`);
     if (wireCalls[method].isSecret)
       throw new HostRefusal(`${name} is connected to another server, and this goes over its own line alone.`);
-    const until = Date.now() + withinMs;
+    const until = performance.now() + withinMs;
     const isHere = () => this.here.has(host.id);
     const said = await callElsewhere(this.app().db, { id: host.id, name }, method, params, withinMs, isHere);
     // It has dialled in here meanwhile: the server that had the line is gone.
-    return said === 'is here' ? this.call(host, method, params, Math.max(1, until - Date.now())) : said;
+    return said === 'is here' ? this.call(host, method, params, Math.max(1, until - performance.now())) : said;
   }
 
   /** Whether a host answers within a time, or is connected to another server. */

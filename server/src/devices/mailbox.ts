@@ -30,8 +30,8 @@ export async function callElsewhere<M extends WireMethod>(
   const own = eq(deviceCallTable.id, id);
   await db.insert(deviceCallTable).values({ id, hostId: host.id, method, params, at: new Date() });
   try {
-    const until = Date.now() + withinMs;
-    for (let tries = 0; Date.now() < until; tries++) {
+    const until = performance.now() + withinMs;
+    for (let tries = 0; performance.now() < until; tries++) {
       await new Promise((resolve) => setTimeout(resolve, tries < 10 ? ASK_MS.first : ASK_MS.later));
       if (isHere()) {
         const [back] = await db.delete(deviceCallTable).where(and(own, isNull(deviceCallTable.takenBy)));
@@ -64,7 +64,7 @@ type Carry = (hostId: string, method: WireMethod, params: unknown) => Promise<un
 export class Mailbox {
   private timer: NodeJS.Timeout | undefined;
   private closed = false;
-  private lastCallAt = 0;
+  private lastCallAt = -BUSY_MS;
 
   constructor(
     private readonly db: () => Database,
@@ -84,7 +84,7 @@ export class Mailbox {
             this.timer = undefined;
             if (this.hosts().length > 0) this.look();
           }),
-      Date.now() - this.lastCallAt < BUSY_MS ? LOOK_MS.often : LOOK_MS.seldom,
+      performance.now() - this.lastCallAt < BUSY_MS ? LOOK_MS.often : LOOK_MS.seldom,
     );
     this.timer.unref();
   }
@@ -98,7 +98,7 @@ export class Mailbox {
       .where(and(inArray(deviceCallTable.hostId, hosts), isNull(deviceCallTable.takenBy)))
       .orderBy(asc(deviceCallTable.at))
       .limit(50);
-    if (waiting.length > 0) this.lastCallAt = Date.now();
+    if (waiting.length > 0) this.lastCallAt = performance.now();
     for (const { id, hostId, method, params } of waiting) {
       const [taken] = await this.db()
         .update(deviceCallTable)

@@ -58,8 +58,8 @@ async function workThrough(app: App, job: JobRow): Promise<void> {
   const step = async (more: number): Promise<void> => {
     done += more;
     await breathe();
-    if (Date.now() - toldAt < TELL_MS) return;
-    toldAt = Date.now();
+    if (performance.now() - toldAt < TELL_MS) return;
+    toldAt = performance.now();
     await tell(db, job, { done, total });
   };
   for (const [kind, source] of [

@@ -4,9 +4,9 @@
  */
 import { type KeyRequest, keyRequestApi, type newKeyRequestSchema } from '@rawbits/api';
 import type { Secret } from '@rawbits/core/secret';
-import { and, asc, eq, gt, inArray, lte } from 'drizzle-orm';
+import { and, asc, eq, inArray, not } from 'drizzle-orm';
 import type { z } from 'zod';
-import { newId, type Queryable } from '../../platform/database/index.ts';
+import { endsWithin, newId, type Queryable } from '../../platform/database/index.ts';
 import { type App, type Asking, handle } from '../../platform/http/app.ts';
 import { conflict, forbidden, invalid, notFound } from '../../platform/problem/problem.ts';
 import { checkPassword } from '../../platform/session/passwordRules.ts';
@@ -45,7 +45,7 @@ const isOpen = (siteId: string) =>
   and(
     eq(keyRequestTable.siteId, siteId),
     inArray(keyRequestTable.state, ['open', 'agreed']),
-    gt(keyRequestTable.endsAt, new Date()),
+    endsWithin(keyRequestTable.endsAt, GOOD_FOR_MS),
   );
 
 /** A passphrase, or a part of one, that waits for a second custodian. */
@@ -251,6 +251,8 @@ export const forgetUnanswered = (db: Queryable) =>
   db
     .update(keyRequestTable)
     .set({ state: 'refused', sealed: null, about: null })
-    .where(and(inArray(keyRequestTable.state, ['open', 'agreed']), lte(keyRequestTable.endsAt, new Date())));
+    .where(
+      and(inArray(keyRequestTable.state, ['open', 'agreed']), not(endsWithin(keyRequestTable.endsAt, GOOD_FOR_MS)!)),
+    );
 
 export const requestRoutes = [list, ask, agree, refuse, see, sealed];

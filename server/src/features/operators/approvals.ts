@@ -3,8 +3,8 @@
  * who does, or another custodian, agrees at their own sign-in, and then it is done. Both stand in the trail.
  */
 import { type Approval, approvalApi } from '@rawbits/api';
-import { and, asc, eq, gt, lte } from 'drizzle-orm';
-import { newId, type Queryable } from '../../platform/database/index.ts';
+import { and, asc, eq, not } from 'drizzle-orm';
+import { endsWithin, newId, type Queryable } from '../../platform/database/index.ts';
 import { type App, type Asking, handle } from '../../platform/http/app.ts';
 import { conflict, forbidden, notFound } from '../../platform/problem/problem.ts';
 import { may, type Person, rolesOf } from '../../platform/session/sessions.ts';
@@ -26,7 +26,7 @@ const describe = (row: Row, asking: Person): Approval => ({
 });
 
 const isOpen = (siteId: string) =>
-  and(eq(approvalTable.siteId, siteId), eq(approvalTable.state, 'open'), gt(approvalTable.endsAt, new Date()));
+  and(eq(approvalTable.siteId, siteId), eq(approvalTable.state, 'open'), endsWithin(approvalTable.endsAt, GOOD_FOR_MS));
 
 /** Keeps an act until a second person agrees. */
 export async function askForSecond(app: App, asking: Asking, siteId: string, act: Act): Promise<Approval> {
@@ -56,7 +56,7 @@ export const forgetUnanswered = (db: Queryable) =>
   db
     .update(approvalTable)
     .set({ state: 'refused', act: null })
-    .where(and(eq(approvalTable.state, 'open'), lte(approvalTable.endsAt, new Date())));
+    .where(and(eq(approvalTable.state, 'open'), not(endsWithin(approvalTable.endsAt, GOOD_FOR_MS)!)));
 
 const list = handle(approvalApi.list, async ({ app, operator, site }) =>
   (await app.db.select().from(approvalTable).where(isOpen(site)).orderBy(asc(approvalTable.askedAt))).map((row) =>

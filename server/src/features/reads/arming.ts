@@ -3,14 +3,17 @@
  * reader the second is told; whichever server takes the read in, it finds who waits.
  */
 import { type Armed, armingApi } from '@rawbits/api';
-import { and, eq, gt, isNull } from 'drizzle-orm';
-import type { Queryable } from '../../platform/database/index.ts';
+import { and, eq, isNull } from 'drizzle-orm';
+import { endsWithin, isToCome, type Queryable } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
 import { conflict, notFound } from '../../platform/problem/problem.ts';
 import { change, type Record } from '../../platform/trail/change.ts';
 import { eventTable, readerTable } from '../doors/index.ts';
 import { describeRead, ofRead } from './describe.ts';
 import { armedReaderTable, readTable } from './tables.ts';
+
+/** As long as anybody can wait at a reader (`armingSchema`). */
+const LONGEST_MS = 300_000;
 
 async function armedAt(db: Queryable, siteId: string, operatorId: string): Promise<Armed[]> {
   const rows = await db
@@ -19,7 +22,7 @@ async function armedAt(db: Queryable, siteId: string, operatorId: string): Promi
     .innerJoin(readerTable, eq(readerTable.id, armedReaderTable.readerId))
     .leftJoin(readTable, eq(readTable.id, armedReaderTable.readId))
     .leftJoin(eventTable, ofRead)
-    .where(and(eq(armedReaderTable.siteId, siteId), gt(armedReaderTable.until, new Date())));
+    .where(and(eq(armedReaderTable.siteId, siteId), endsWithin(armedReaderTable.until, LONGEST_MS)));
   return rows.map(({ armed, reader, read, event }) => ({
     readerId: reader.id,
     reader: reader.name,
@@ -51,7 +54,7 @@ const arm = handle(armingApi.arm, async ({ app, operator, site, params, body }) 
       .ignore()
       .values({ readerId, ...row, until: over });
     const [before] = await tx.select().from(armedReaderTable).where(own).for('update');
-    if (before && before.until > new Date() && before.readId === null && before.operatorId !== operator.id)
+    if (before && isToCome(before.until, LONGEST_MS) && before.readId === null && before.operatorId !== operator.id)
       throw conflict(
         'armed',
         `${before.operator} waits for a card at ${reader.name}.`,
@@ -82,7 +85,7 @@ export async function fillArmed(tx: Queryable, record: Record, readerId: string,
   const waiting = and(
     eq(armedReaderTable.readerId, readerId),
     isNull(armedReaderTable.readId),
-    gt(armedReaderTable.until, new Date()),
+    endsWithin(armedReaderTable.until, LONGEST_MS),
   );
   const [filled] = await tx.update(armedReaderTable).set({ readId }).where(waiting);
   if (filled.affectedRows > 0) record.announce('arming');

@@ -5,8 +5,16 @@
  */
 import { type ImportedSite, SITE_LINES, type SiteImport, type SiteLine, siteLineSchema } from '@rawbits/api';
 import { RawBitsError } from '@rawbits/core/failure';
-import { and, eq, lt } from 'drizzle-orm';
-import { derivedId, inTransaction, isDuplicate, newId, type Queryable } from '../../platform/database/index.ts';
+import { and, eq } from 'drizzle-orm';
+import {
+  dbNow,
+  derivedId,
+  inTransaction,
+  isDuplicate,
+  newId,
+  type Queryable,
+  silentFor,
+} from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
 import { endJob, insertJob, type JobRow, jobTable } from '../../platform/jobs/index.ts';
 import { conflict, notFound, validationProblem } from '../../platform/problem/problem.ts';
@@ -73,7 +81,7 @@ export async function takePiece(
       const next = { ...job, done: piece, total: job.total + lines.length };
       await tx
         .update(jobTable)
-        .set({ done: next.done, total: next.total, memo, heardAt: new Date() })
+        .set({ done: next.done, total: next.total, memo, heardAt: dbNow })
         .where(eq(jobTable.id, id));
       return stateOf(next);
     });
@@ -248,11 +256,7 @@ async function giveUp(tx: Queryable, job: JobRow): Promise<JobRow | undefined> {
 
 /** Gives up imports that nobody has gone on with for an hour. */
 export async function giveUpQuietImports(app: App, quietMs = QUIET_MS): Promise<void> {
-  const quiet = and(
-    eq(jobTable.kind, IMPORT),
-    eq(jobTable.state, 'running'),
-    lt(jobTable.heardAt, new Date(Date.now() - quietMs)),
-  );
+  const quiet = and(eq(jobTable.kind, IMPORT), eq(jobTable.state, 'running'), silentFor(jobTable.heardAt, quietMs));
   for (const { id } of await app.db.select({ id: jobTable.id }).from(jobTable).where(quiet)) {
     const clearing = await inTransaction(app.db, async (tx) => {
       const [job] = await tx

@@ -58,11 +58,11 @@ describe('migrations', () => {
     const [pool] = pools as [Pool];
     const later = migrationsBefore('9999');
     writeFileSync(join(later, '9998_later.sql'), 'CREATE TABLE later (id int)');
-    await migrate(pool, later, '7.8.9');
+    await migrate(pool, later, { version: '7.8.9' });
     const known = readdirSync(migrationsFolder)
       .filter((name) => name.endsWith('.sql'))
       .sort();
-    await expect(migrate(pool, migrationsFolder, '1.2.3')).rejects.toThrow(
+    await expect(migrate(pool, migrationsFolder, { version: '1.2.3' })).rejects.toThrow(
       `This is Raw Bits 1.2.3, with the migrations up to ${known.at(-1)}. The database was used by a later one, 7.8.9: it has 9998_later.sql.`,
     );
     await pool.query('DROP TABLE migrations_by');

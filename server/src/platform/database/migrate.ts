@@ -17,6 +17,8 @@ interface Pool {
 
 const HEARTBEAT_MS = 3000;
 const STALE_SECONDS = 20;
+/** Whoever waits for longer is told for what. */
+const SAY_AFTER_MS = 2000;
 /** Table, column or key exists already; column or key to drop is gone already; no such table to drop. */
 const ALREADY_DONE = new Set([1050, 1060, 1061, 1091, 1051]);
 
@@ -28,7 +30,11 @@ export class LaterDatabase extends Error {
 }
 
 /** Applies what is missing; returns the names of the migrations that this call applied. Throws `LaterDatabase` before it changes anything. */
-export async function migrate(pool: Pool, folder: string, version: string = packageJson.version): Promise<string[]> {
+export async function migrate(
+  pool: Pool,
+  folder: string,
+  { version = packageJson.version, say = () => {} }: { version?: string; say?: (message: string) => void } = {},
+): Promise<string[]> {
   await checkKnown(pool, namesIn(folder), version);
   await pool.query(
     'CREATE TABLE IF NOT EXISTS migrations_by (name varchar(120) NOT NULL PRIMARY KEY, version varchar(40) NOT NULL) ENGINE=InnoDB',
@@ -40,7 +46,7 @@ export async function migrate(pool: Pool, folder: string, version: string = pack
     'CREATE TABLE IF NOT EXISTS migrations_lock (id int NOT NULL PRIMARY KEY, holder varchar(40) NOT NULL, heard_at datetime(3) NOT NULL) ENGINE=InnoDB',
   );
   const holder = randomBytes(12).toString('hex');
-  await takeLock(pool, holder);
+  await takeLock(pool, holder, say);
   const heart = setInterval(() => {
     pool.query('UPDATE migrations_lock SET heard_at = NOW(3) WHERE holder = ?', [holder]).catch(() => {});
   }, HEARTBEAT_MS);
@@ -52,14 +58,24 @@ export async function migrate(pool: Pool, folder: string, version: string = pack
   }
 }
 
-async function takeLock(pool: Pool, holder: string): Promise<void> {
+async function takeLock(pool: Pool, holder: string, say: (message: string) => void): Promise<void> {
+  const began = performance.now();
+  let said = false;
   for (;;) {
     try {
-      await pool.query('DELETE FROM migrations_lock WHERE heard_at < NOW(3) - INTERVAL ? SECOND', [STALE_SECONDS]);
+      // One that lies ahead was left by a server whose clock, or whose database's, ran ahead.
+      await pool.query(
+        'DELETE FROM migrations_lock WHERE heard_at < NOW(3) - INTERVAL ? SECOND OR heard_at > NOW(3) + INTERVAL 60 SECOND',
+        [STALE_SECONDS],
+      );
       await pool.query('INSERT INTO migrations_lock VALUES (1, ?, NOW(3))', [holder]);
       return;
     } catch (error) {
       if (![1062, 1213, 1205].includes(errorNumber(error) ?? 0)) throw error;
+      if (!said && performance.now() - began > SAY_AFTER_MS) {
+        said = true;
+        say('Another server brings the database up to date; this one waits for it.');
+      }
       await new Promise((resolve) => setTimeout(resolve, 150));
     }
   }

@@ -175,12 +175,12 @@ export class Nodes {
       () => node.out.delete(session),
     );
     node.out.add(session);
-    if (!this.isCluster || node.readyUntil > Date.now()) return session;
+    if (!this.isCluster || node.readyUntil > performance.now()) return session;
     try {
       const [rows] = await session.within(READY_WITHIN_MS, { sql: "SHOW STATUS LIKE 'wsrep_ready'" });
       const [ready] = rows as { Value: string }[];
       if (ready && ready.Value !== 'ON') throw Object.assign(new Error('the node is not ready'), { errno: 1047 });
-      node.readyUntil = Date.now() + READY_FOR_MS;
+      node.readyUntil = performance.now() + READY_FOR_MS;
       return session;
     } catch (error) {
       session.end(error);
@@ -218,7 +218,7 @@ export class Nodes {
    * again; where its connection broke on the way nobody knows, and that is told.
    */
   async query(options: string | QueryOptions, values?: Values): Promise<Result> {
-    const until = Date.now() + DEADLINE_MS;
+    const until = performance.now() + DEADLINE_MS;
     for (let attempt = 1; ; attempt++) {
       let error: unknown;
       try {
@@ -238,7 +238,7 @@ export class Nodes {
         if (!isConflict(away) && !isRefusedBefore(away)) throw away;
       }
       if (!isConflict(error) && !isRefusedBefore(error)) throw error;
-      if (Date.now() >= until) throw new DatabaseBusy(error);
+      if (performance.now() >= until) throw new DatabaseBusy(error);
       await new Promise((resolve) => setTimeout(resolve, pauseMs(attempt)));
     }
   }

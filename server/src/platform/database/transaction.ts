@@ -16,13 +16,13 @@ const ROLLBACK_MS = 2000;
  * that the same transaction then writes (`guard`).
  */
 export async function inTransaction<T>(db: Database, work: (tx: Queryable) => Promise<T>): Promise<T> {
-  const until = Date.now() + DEADLINE_MS;
+  const until = performance.now() + DEADLINE_MS;
   for (let attempt = 1; ; attempt++) {
     try {
       return await once(db, 'BEGIN', work);
     } catch (error) {
       if (!isConflict(error) && !(db.$client.isCluster && isRefusedBefore(error))) throw error;
-      if (Date.now() >= until) throw new DatabaseBusy(error);
+      if (performance.now() >= until) throw new DatabaseBusy(error);
       await new Promise((resolve) => setTimeout(resolve, pauseMs(attempt)));
     }
   }

@@ -31,7 +31,7 @@ const rowOf = (operatorId: string, key: string) =>
 
 /** The answer that this request had before, as JSON text; undefined when it was not carried out yet. */
 export async function earlierAnswer(app: App, operatorId: string, once: Once): Promise<string | undefined> {
-  for (const until = Date.now() + WAIT_MS; ; ) {
+  for (const until = performance.now() + WAIT_MS; ; ) {
     const [row] = await app.db.select().from(requestTable).where(rowOf(operatorId, once.key));
     if (!row) return undefined;
     if (row.fingerprint !== once.fingerprint)
@@ -42,7 +42,7 @@ export async function earlierAnswer(app: App, operatorId: string, once: Once): P
       });
     if (row.answer !== null) return row.answer;
     // The first try has committed but not yet answered; or its server stopped in between.
-    if (Date.now() > until)
+    if (performance.now() > until)
       throw conflict('done-already', 'This was saved by an earlier try.', 'Look at it as it is now.');
     await new Promise((resolve) => setTimeout(resolve, 100));
   }

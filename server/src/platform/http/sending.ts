@@ -25,12 +25,12 @@ export async function sendLines(
   lines: AsyncIterable<string>,
   { stalledMs = STALLED_MS, mostMs = MOST_MS }: Limits = {},
 ): Promise<boolean> {
-  const until = Date.now() + mostMs;
+  const until = performance.now() + mostMs;
   let text = '';
   for await (const line of lines) {
     text += `${line}\n`;
     if (text.length < CHUNK) continue;
-    if (!isThere(response) || Date.now() > until) return brokenOff(response);
+    if (!isThere(response) || performance.now() > until) return brokenOff(response);
     if (!response.write(text) && !(await drained(response, stalledMs))) return brokenOff(response);
     text = '';
   }

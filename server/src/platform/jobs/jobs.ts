@@ -3,8 +3,8 @@
  * silent any server takes it over and goes on from what the row remembers. Whoever carries one asks for it with every
  * step: a server that was only slow, and has lost it, stops.
  */
-import { and, eq, inArray, lt, sql } from 'drizzle-orm';
-import { type Database, isDuplicate, newId, type Queryable } from '../database/index.ts';
+import { and, eq, inArray, sql } from 'drizzle-orm';
+import { type Database, dbNow, isDuplicate, isWithin, newId, type Queryable, silentFor } from '../database/index.ts';
 import { conflict } from '../problem/problem.ts';
 import { type JobRow, jobTable } from './tables.ts';
 
@@ -46,7 +46,7 @@ export async function insertJob(tx: Queryable, job: NewJob): Promise<JobRow> {
     guard: 0,
   };
   try {
-    await tx.insert(jobTable).values(row);
+    await tx.insert(jobTable).values({ ...row, heardAt: dbNow });
   } catch (error) {
     throw isDuplicate(error) ? conflict('slot-taken', 'This is under way already.', 'Wait until it is done.') : error;
   }
@@ -55,7 +55,7 @@ export async function insertJob(tx: Queryable, job: NewJob): Promise<JobRow> {
 
 /** Whether nothing was heard of a running job for a while. It is lost to its server only when another has taken it over. */
 export const isSilent = ({ state, heardAt }: JobRow): boolean =>
-  state === 'running' && Date.now() - heardAt.getTime() > SILENT_AFTER_MS;
+  state === 'running' && !isWithin(heardAt, SILENT_AFTER_MS);
 
 const mineOf = ({ id, carrier }: JobRow) =>
   and(eq(jobTable.id, id), eq(jobTable.state, 'running'), eq(jobTable.carrier, carrier));
@@ -67,7 +67,7 @@ export async function tell(db: Queryable, job: JobRow, fields: Told = {}): Promi
   Object.assign(job, fields);
   const [result] = await db
     .update(jobTable)
-    .set({ ...fields, heardAt: new Date() })
+    .set({ ...fields, heardAt: dbNow })
     .where(mineOf(job));
   if (result.affectedRows === 0) throw new LostJob();
 }
@@ -104,7 +104,7 @@ export async function endJob(
 ): Promise<boolean> {
   const [result] = await tx
     .update(jobTable)
-    .set({ ...fields, message: (fields.message ?? '').slice(0, 400), state, slot: null, heardAt: new Date() })
+    .set({ ...fields, message: (fields.message ?? '').slice(0, 400), state, slot: null, heardAt: dbNow })
     .where(and(eq(jobTable.id, id), eq(jobTable.state, 'running')));
   return result.affectedRows > 0;
 }
@@ -150,7 +150,7 @@ export class Jobs {
   /** Takes up jobs whose server has not been heard of: on every server, again and again; each job by one of them. */
   async takeUpLost(): Promise<void> {
     const { db } = this.app();
-    const silent = lt(jobTable.heardAt, new Date(Date.now() - SILENT_AFTER_MS));
+    const silent = silentFor(jobTable.heardAt, SILENT_AFTER_MS);
     const kinds = [...this.kinds.keys()];
     if (kinds.length === 0) return;
     const lost = await db
@@ -162,7 +162,7 @@ export class Jobs {
       const carrier = newId();
       const [taken] = await db
         .update(jobTable)
-        .set({ carrier, heardAt: new Date() })
+        .set({ carrier, heardAt: dbNow })
         .where(and(mineOf(job), silent));
       if (taken.affectedRows > 0) this.begin({ ...job, carrier });
     }

@@ -8,7 +8,7 @@ import { Secret } from '@rawbits/core/secret';
 import { and, eq, gt, isNull } from 'drizzle-orm';
 import type { Request } from 'express';
 import { z } from 'zod';
-import { type Database, newId } from '../database/index.ts';
+import { type Database, isPast, newId } from '../database/index.ts';
 import { operatorSiteTable, operatorTable, tokenTable } from './tables.ts';
 
 const FORM = /^rawbits_([a-z0-9]{1,40})_([A-Za-z0-9_-]{43})$/;
@@ -53,6 +53,7 @@ export async function bearerOf(db: Database, bearer: Secret): Promise<Bearer | u
         eq(tokenTable.id, id),
         isNull(tokenTable.revokedAt),
         gt(tokenTable.endsAt, new Date()),
+        isPast(tokenTable.madeAt),
         isNull(operatorTable.closedAt),
       ),
     );

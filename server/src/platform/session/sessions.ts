@@ -3,9 +3,9 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { type Permission, permissionsOf, type Role } from '@rawbits/api';
 import { parseCookie } from 'cookie';
-import { and, eq, gt, inArray, isNull, lt, ne, or } from 'drizzle-orm';
+import { and, eq, gt, inArray, isNull, ne, not } from 'drizzle-orm';
 import type { Request, Response } from 'express';
-import type { Database, Queryable } from '../database/index.ts';
+import { type Database, endsWithin, isPast, type Queryable } from '../database/index.ts';
 import type { Settings } from '../settings/settings.ts';
 import { bearerIn, bearerOf } from './bearer.ts';
 import { operatorSiteTable, operatorTable, sessionTable } from './tables.ts';
@@ -61,7 +61,11 @@ export function tokenHashIn(request: Request): string | undefined {
 
 /** Sessions that stand at an instant: neither past their end nor idle for too long. */
 function alive(settings: Settings, now: Date) {
-  return and(gt(sessionTable.expiresAt, now), gt(sessionTable.usedAt, new Date(now.getTime() - idleMs(settings))));
+  return and(
+    endsWithin(sessionTable.expiresAt, lifetimeMs(settings), now),
+    gt(sessionTable.usedAt, new Date(now.getTime() - idleMs(settings))),
+    isPast(sessionTable.usedAt, now),
+  );
 }
 
 const cookieOptions = (app: SessionApp, request: Request) => ({
@@ -163,8 +167,5 @@ export async function stillListening(
 
 /** Takes sessions away that have ended, by the housekeeping. */
 export async function forgetEnded(db: Database, settings: Settings): Promise<void> {
-  const now = Date.now();
-  await db
-    .delete(sessionTable)
-    .where(or(lt(sessionTable.expiresAt, new Date(now)), lt(sessionTable.usedAt, new Date(now - idleMs(settings)))));
+  await db.delete(sessionTable).where(not(alive(settings, new Date())!));
 }

@@ -133,23 +133,23 @@ async function countTry(
   own: UnderWay,
   all: ReadonlySet<UnderWay>,
 ): Promise<void> {
-  const until = Date.now() + LOOKING_MS;
+  const until = performance.now() + LOOKING_MS;
   for (const kind of ['pair', 'name'] as const)
     for (;;) {
       const waitMs = await count(db, kind, tried);
       own.waits = waitMs > 0;
       if (waitMs === 0) break;
       const before = [...all].filter(({ waits }) => !waits);
-      if (before.length === 0 || Date.now() > until) throw slowDown(waitMs, what);
+      if (before.length === 0 || performance.now() > until) throw slowDown(waitMs, what);
       await anyOf(
         before.map(({ settled }) => settled),
-        until - Date.now(),
+        until - performance.now(),
       );
     }
-  for (const turn = Date.now() + CLIENT_TURN_MS; ; ) {
+  for (const turn = performance.now() + CLIENT_TURN_MS; ; ) {
     const waitMs = await count(db, 'client', tried);
     if (waitMs === 0) return;
-    if (Date.now() + waitMs > turn) throw slowDown(waitMs + 1000, what);
+    if (performance.now() + waitMs > turn) throw slowDown(waitMs + 1000, what);
     await new Promise((resolve) => setTimeout(resolve, waitMs * (1 + Math.random())));
   }
 }

@@ -38,11 +38,11 @@ interface Turn {
 
 export class Sealer {
   private readonly turns = new Map<string, Turn>();
-  /** When a batch of each chain was sealed last, in milliseconds since 1970. */
+  /** When a batch of each chain was sealed last, in milliseconds of this process. */
   private readonly last = new Map<string, number>();
   /** Since when sealing has failed, by chain. */
-  private readonly failing = new Map<string, Date>();
-  private lookedForLostAt = 0;
+  private readonly failing = new Map<string, { since: Date; at: number }>();
+  private lookedForLostAt = -LOST_MS;
   private readonly timer: NodeJS.Timeout;
   private looking = Promise.resolve();
   private closed = false;
@@ -85,7 +85,7 @@ export class Sealer {
         if (gather) await this.gather(chain, turn);
         turn.again = false;
         while (await sealSome(this.app(), chain)) {
-          this.last.set(chain, Date.now());
+          this.last.set(chain, performance.now());
           this.sealed();
         }
       } while (turn.again);
@@ -100,21 +100,21 @@ export class Sealer {
   }
 
   private fails(chain: string): void {
-    if (!this.failing.has(chain)) this.failing.set(chain, new Date());
+    if (!this.failing.has(chain)) this.failing.set(chain, { since: new Date(), at: performance.now() });
   }
 
   /** Since when entries of a chain, or of any, have not been sealed; undefined while they are, but for a moment. */
   failsSince(chain?: string): Date | undefined {
     const late = [...this.failing]
-      .filter(([name, since]) => (chain === undefined || name === chain) && Date.now() - since.getTime() > LATE_MS)
-      .map(([, since]) => since.getTime());
+      .filter(([name, { at }]) => (chain === undefined || name === chain) && performance.now() - at > LATE_MS)
+      .map(([, { since }]) => since.getTime());
     return late.length > 0 ? new Date(Math.min(...late)) : undefined;
   }
 
   /** Chains whose row is gone: nothing of them is sealed, and nothing else would tell. */
   private async lookForLost(db: Queryable): Promise<void> {
-    if (Date.now() - this.lookedForLostAt < LOST_MS) return;
-    this.lookedForLostAt = Date.now();
+    if (performance.now() - this.lookedForLostAt < LOST_MS) return;
+    this.lookedForLostAt = performance.now();
     const lost = new Set(await lostChains(db));
     for (const chain of lost) this.fails(chain);
     for (const chain of this.failing.keys())
@@ -123,7 +123,7 @@ export class Sealer {
 
   /** Waits for more to come, unless somebody waits for what is there. */
   private gather(chain: string, turn: Turn): Promise<void> {
-    const isBusy = Date.now() - (this.last.get(chain) ?? 0) < BUSY_MS;
+    const isBusy = performance.now() - (this.last.get(chain) ?? -BUSY_MS) < BUSY_MS;
     return new Promise((resolve) => {
       const timer = setTimeout(resolve, isBusy ? GATHER_MS.busy : GATHER_MS.quiet);
       turn.hurry = () => {

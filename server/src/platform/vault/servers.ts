@@ -3,8 +3,8 @@
  * alone, and store keys on their way from one to another.
  */
 import { hostname } from 'node:os';
-import { and, eq, gt, inArray, lt } from 'drizzle-orm';
-import { newId } from '../database/index.ts';
+import { and, eq, inArray } from 'drizzle-orm';
+import { dbNow, heardWithin, newId, silentFor } from '../database/index.ts';
 import type { KeepingApp } from '../trail/app.ts';
 import { macHolds, macOf, newPair, type OwnPair, sealedTo, takenWith } from './handover.ts';
 import { handoverTable, vaultServerTable } from './tables.ts';
@@ -26,7 +26,7 @@ export class Servers {
   readonly id = newId();
   private readonly name = `${hostname()} · ${process.pid}`.slice(0, 120);
   private pair?: Promise<OwnPair>;
-  private heardAt = 0;
+  private heardAt = -HEARD_AGAIN_MS;
 
   constructor(private readonly app: () => Pick<KeepingApp, 'db' | 'trail'>) {}
 
@@ -37,19 +37,21 @@ export class Servers {
 
   /** Says that this server runs. */
   async look(): Promise<void> {
-    if (Date.now() - this.heardAt < HEARD_AGAIN_MS) return;
+    if (performance.now() - this.heardAt < HEARD_AGAIN_MS) return;
     const { db, trail } = this.app();
     const { publicKey } = await this.ownPair();
-    const heardAt = new Date();
-    const row = { id: this.id, name: this.name, publicKey, mac: macOf(trail, 'server', this.id, publicKey), heardAt };
-    await db.insert(vaultServerTable).values(row).onDuplicateKeyUpdate({ set: { heardAt } });
-    this.heardAt = heardAt.getTime();
+    const row = { id: this.id, name: this.name, publicKey, mac: macOf(trail, 'server', this.id, publicKey) };
+    await db
+      .insert(vaultServerTable)
+      .values({ ...row, heardAt: dbNow })
+      .onDuplicateKeyUpdate({ set: { heardAt: dbNow } });
+    this.heardAt = performance.now();
   }
 
   /** Those that run, and are ones: what is not keyed by the trail's key was made up. */
   async running() {
     const { db, trail } = this.app();
-    const heard = gt(vaultServerTable.heardAt, new Date(Date.now() - HEARD_MS));
+    const heard = heardWithin(vaultServerTable.heardAt, HEARD_MS);
     const rows = await db.select().from(vaultServerTable).where(heard).orderBy(vaultServerTable.name);
     return rows.filter(({ mac, id, publicKey }) => macHolds(mac, macOf(trail, 'server', id, publicKey)));
   }
@@ -95,7 +97,7 @@ export class Servers {
 
   /** Forgets those that have not been heard for long. */
   async forgetGone(): Promise<void> {
-    const gone = lt(vaultServerTable.heardAt, new Date(Date.now() - 10 * HEARD_MS));
+    const gone = silentFor(vaultServerTable.heardAt, 10 * HEARD_MS);
     const lost = await this.app().db.select({ id: vaultServerTable.id }).from(vaultServerTable).where(gone);
     await this.forget(lost.map(({ id }) => id));
   }

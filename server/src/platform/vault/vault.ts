@@ -6,7 +6,7 @@
  */
 import type { Secret } from '@rawbits/core/secret';
 import { and, eq, sql } from 'drizzle-orm';
-import { newId, type Queryable } from '../database/index.ts';
+import { isWithin, newId, type Queryable } from '../database/index.ts';
 import { conflict, HttpProblem } from '../problem/problem.ts';
 import type { Settings } from '../settings/settings.ts';
 import type { TrailApp } from '../trail/app.ts';
@@ -70,7 +70,7 @@ export class Vault {
 
   /** Whether an opening still lasts. */
   private lasts({ openId, usedAt }: StoreRow): boolean {
-    return openId !== null && usedAt !== null && Date.now() - usedAt.getTime() < this.idleMs;
+    return openId !== null && usedAt !== null && isWithin(usedAt, this.idleMs);
   }
 
   async state(siteId: string): Promise<StoreState> {
