@@ -5,6 +5,7 @@
  */
 import { existsSync, mkdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { RESTORE_MARK } from './restoreMark.ts';
 
 export const MARK = 'demo-unfinished';
 /** Stands where the demo was loaded whole: what is there may be thrown away and made anew. */
@@ -50,7 +51,9 @@ export class DemoLoad {
 
   /** Deletes all that a load makes. */
   clearAway(): void {
-    for (const name of [...PARTS, COPY, MARK, DEMO]) rmSync(join(this.data, name), { recursive: true, force: true });
+    // What a killed database began to write may still be written for a moment.
+    const gone = { recursive: true, force: true, maxRetries: 50, retryDelay: 50 };
+    for (const name of [...PARTS, COPY, MARK, DEMO, RESTORE_MARK]) rmSync(join(this.data, name), gone);
   }
 
   /** Where the last load was broken off: puts what there is aside, or keeps it when no demo is wanted now. */

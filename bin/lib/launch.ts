@@ -15,14 +15,18 @@ import {
   writeFileSync,
   writeSync,
 } from 'node:fs';
+import { userInfo } from 'node:os';
 import { dirname, join } from 'node:path';
 import { createInterface } from 'node:readline/promises';
 import { fileURLToPath } from 'node:url';
+import { verify } from '@node-rs/argon2';
+import { connect } from '../../server/src/platform/database/connect.ts';
 import { DemoCache, keyOfCode } from './demoCache.ts';
-import { DemoLoad } from './demoLoad.ts';
+import { DEMO, DemoLoad } from './demoLoad.ts';
 import { Household, Stopped } from './household.ts';
 import { startMariaDb } from './mariadb.ts';
-import { freePort, portIsFree } from './ports.ts';
+import { freePort, portProblem } from './ports.ts';
+import { unfinishedRestore } from './restoreMark.ts';
 import { type Running, Supervised } from './supervise.ts';
 
 const dist = dirname(fileURLToPath(import.meta.url));
@@ -174,15 +178,29 @@ async function run(): Promise<void> {
   }
   const options = readOptions(args);
   const household = new Household();
-  household.add(takeFolder(options.data, options.port));
-  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, () => void endAll(household, 0));
   try {
+    household.add(takeFolder(options.data, options.port));
+    for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, () => void endAll(household, 0));
     await start(options, household);
   } catch (error) {
     if (error instanceof Stopped || household.stopping) return;
-    console.error(error instanceof Told ? error.message : `Raw Bits did not start: ${(error as Error).message}`);
+    console.error(wordsFor(error, options.data));
     await endAll(household, 1);
   }
+}
+
+/** Why it did not start, in a sentence. */
+function wordsFor(error: unknown, data: string): string {
+  if (error instanceof Told) return error.message;
+  const { code, message, path } = error as NodeJS.ErrnoException;
+  const where = path ?? data;
+  const other = 'Choose another folder: RAWBITS_DATA=/… bin/start';
+  if (code === 'EACCES' || code === 'EPERM')
+    return `${userInfo().username} may not write to ${where}. ${other}, or start it as whoever owns this one.`;
+  if (code === 'EROFS') return `${where} is on a disk that can only be read. ${other}`;
+  if (code === 'ENOTDIR' || code === 'EEXIST') return `${where} is no folder. ${other}`;
+  if (code === 'ENOSPC' || code === 'EDQUOT') return `The disk of ${where} is full. Free some space.`;
+  return `Raw Bits did not start: ${message}`;
 }
 
 async function endAll(household: Household, code: number): Promise<never> {
@@ -200,11 +218,23 @@ async function mayDelete(data: string): Promise<boolean> {
   return answer.trim() === 'delete';
 }
 
+/** What a restore that has not ended left is no Raw Bits, and an empty folder neither. */
+function refuseHalfRestored({ data, fresh }: Options): void {
+  const restore = unfinishedRestore(data);
+  if (restore?.isUnderWay)
+    throw new Told(`A restore into ${data} is under way (process ${restore.pid}). Start when it is done.`);
+  if (restore && !fresh)
+    throw new Told(
+      `A restore into ${data} was broken off. Do it again: RAWBITS_DATA=${data} bin/rawbits-admin restore ${restore.file}`,
+    );
+}
+
 async function start(options: Options, household: Household): Promise<void> {
   const { data, port } = options;
+  refuseHalfRestored(options);
   checkDisk(data);
-  if (!(await portIsFree(port)))
-    throw new Told(`Port ${port} is taken by another program. Choose one: bin/start --port 4320`);
+  const problem = await portProblem(port);
+  if (problem) throw new Told(`Port ${port} ${problem}. Choose another: bin/start --port 4320`);
   const load = new DemoLoad(data);
   if (options.fresh) {
     if (!load.isDemo && !options.sure && !(await mayDelete(data))) throw new Told('Nothing was deleted.');
@@ -213,9 +243,10 @@ async function start(options: Options, household: Household): Promise<void> {
 
   const isOwn = options.databaseUrl === undefined;
   if (options.demo && isOwn && load.isEmpty) await placeDemo(data, load, household);
-  const { url, setupToken } = await startPrograms(data, port, household, options.databaseUrl);
+  const { url, setupToken, databaseUrl } = await startPrograms(data, port, household, options.databaseUrl);
   if (options.demo) await loadDemo(url, setupToken, isOwn ? load : undefined);
-  else if (await isEmpty(url))
+  await printSignIns(databaseUrl, isOwn && existsSync(join(data, DEMO)));
+  if (!options.demo && (await isEmpty(url)))
     console.log(`Nobody works here yet. Open ${url} and set it up with the code ${setupToken}`);
   console.log(`\nRaw Bits: ${url}   (Ctrl-C stops it)`);
 }
@@ -261,7 +292,7 @@ async function startPrograms(
   port: number,
   household: Household,
   elsewhere: string | undefined,
-): Promise<{ url: string; setupToken: string }> {
+): Promise<{ url: string; setupToken: string; databaseUrl: string }> {
   const tell = (sentence: string) => console.error(sentence);
   const giveUp = (sentence: string) => {
     console.error(sentence);
@@ -277,13 +308,14 @@ async function startPrograms(
     RAWBITS_PORT: String(port),
     RAWBITS_RIG_TOKEN: rigToken,
     RAWBITS_SETUP_TOKEN: setupToken,
+    RAWBITS_DEMO_MARK: join(data, DEMO),
   };
   const server = supervised('server', () => startProgram('server', env));
   await household.start(server, () => beginServer(server, databaseUrl));
   const url = `http://127.0.0.1:${port}`;
   const rigEnv = { RAWBITS_RIG_FOLDER: join(data, 'rig'), RAWBITS_RIG_TOKEN: rigToken, RAWBITS_SERVERS: url };
   await household.start(supervised('rig', () => startProgram('rig', rigEnv)));
-  return { url, setupToken };
+  return { url, setupToken, databaseUrl };
 }
 
 /** Our own database; started again it has the same port, so that whoever uses it finds it. Gives its address. */
@@ -296,7 +328,7 @@ async function startDatabase(
   const port = await freePort();
   await household.start(
     supervised('database', async () => {
-      const database = await startMariaDb(join(data, 'mariadb'), port);
+      const database = await startMariaDb(join(data, 'mariadb'), { port });
       url = database.url;
       return { ended: database.ended, stop: () => database.stop() };
     }),
@@ -316,19 +348,44 @@ const isEmpty = async (url: string): Promise<boolean> =>
 
 const demoPrograms = async () => (await import(join(dist, 'demo.mjs'))) as typeof import('../../demo/src/main.ts');
 
-/** Loads the demo into an empty database, one that has operators is left as it is; then says who can sign in. */
+/** Loads the demo into an empty database; one that has operators is left as it is. */
 async function loadDemo(url: string, setupToken: string, mark: DemoLoad | undefined): Promise<void> {
-  const { loadDemo: load, demoSignIns, demoPassphrase } = await demoPrograms();
-  if (await isEmpty(url)) {
-    mark?.begin();
-    await load({ url, setupToken });
-    mark?.done();
-    console.log('The demo of Skerry Point Marine Station was loaded.');
-  }
+  const { loadDemo: load } = await demoPrograms();
+  if (!(await isEmpty(url))) return;
+  mark?.begin();
+  await load({ url, setupToken });
+  mark?.done();
+  console.log('The demo of Skerry Point Marine Station was loaded.');
+}
+
+function print(signIns: readonly { login: string; password: string; role: string }[], passphrase?: string): void {
   console.log('Demo sign-ins (name / password):');
-  for (const { login, password, role } of demoSignIns)
-    console.log(`  ${login.padEnd(8)} ${password.padEnd(22)} ${role}`);
-  console.log(`Passphrase of the demo's key store: ${demoPassphrase}`);
+  for (const { login, password, role } of signIns) console.log(`  ${login.padEnd(8)} ${password.padEnd(22)} ${role}`);
+  if (passphrase !== undefined) console.log(`Passphrase of the demo's key store: ${passphrase}`);
+}
+
+/** Says who of the demo can sign in here: those who are there, with the password that the demo gave them. */
+async function printSignIns(databaseUrl: string, isUntouched: boolean): Promise<void> {
+  const { demoSignIns, demoPassphrase } = await demoPrograms();
+  if (isUntouched) return print(demoSignIns, demoPassphrase);
+  const { nodes, close } = connect(databaseUrl);
+  try {
+    const [rows] = await nodes.query(
+      'SELECT login, password_hash FROM operators WHERE closed_at IS NULL AND login IN (?)',
+      [demoSignIns.map(({ login }) => login)],
+    );
+    const hashes = new Map(
+      (rows as { login: string; password_hash: string }[]).map((row) => [row.login, row.password_hash]),
+    );
+    const isTheirs = await Promise.all(
+      demoSignIns.map(async ({ login, password }) => hashes.has(login) && verify(hashes.get(login)!, password)),
+    );
+    const there = demoSignIns.filter((_, i) => isTheirs[i]);
+    const [stores] = await nodes.query('SELECT revision FROM key_stores WHERE revision = 1');
+    if (there.length > 0) print(there, (stores as unknown[]).length > 0 ? demoPassphrase : undefined);
+  } finally {
+    await close();
+  }
 }
 
 run().catch((error) => {

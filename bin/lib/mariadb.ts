@@ -4,7 +4,7 @@
  */
 import { type ChildProcess, execFileSync, spawn } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir, userInfo } from 'node:os';
 import { join } from 'node:path';
 import { freePort } from './ports.ts';
@@ -19,11 +19,20 @@ export interface MariaDb {
 const DATABASE = 'rawbits';
 const ready = /ready for connections/;
 
+export interface StartOptions {
+  /** A port of its own unless one is given. */
+  port?: number;
+  /** Whether it ends with this process, however that ends: for one that nothing else looks after. */
+  endsWithUs?: boolean;
+}
+
 /**
- * Starts the database whose files are in `folder`, making it first when it is not there; on a port of its own unless
- * one is given. Throws with the log's end.
+ * Starts the database whose files are in `folder`, making it first when it is not there. Throws with the log's end.
  */
-export async function startMariaDb(folder: string, wantedPort?: number): Promise<MariaDb> {
+export async function startMariaDb(
+  folder: string,
+  { port: wantedPort, endsWithUs = false }: StartOptions = {},
+): Promise<MariaDb> {
   mkdirSync(folder, { recursive: true, mode: 0o700 });
   const data = join(folder, 'data');
   const user = userInfo().username;
@@ -38,9 +47,13 @@ export async function startMariaDb(folder: string, wantedPort?: number): Promise
     join(folder, 'socket').length < 100
       ? join(folder, 'socket')
       : join(tmpdir(), `rawbits-${randomBytes(6).toString('hex')}`);
+  const server = '/usr/sbin/mariadbd';
+  // The kernel tells it of our end (prctl(2), PR_SET_PDEATHSIG), also of one that we hear nothing of.
+  const [command, first] = endsWithUs ? ['setpriv', ['--pdeathsig', 'TERM', '--', server]] : [server, []];
   const child = spawn(
-    '/usr/sbin/mariadbd',
+    command,
     [
+      ...first,
       '--no-defaults',
       `--user=${user}`,
       `--datadir=${data}`,
@@ -103,22 +116,28 @@ function temporaryFolder(folder: string): string {
   return temporary;
 }
 
+/** Takes the files of a database away; one that was killed while it was made may still be written to for a moment. */
+export const removeDatabase = (folder: string): void =>
+  rmSync(folder, { recursive: true, force: true, maxRetries: 50, retryDelay: 50 });
+
 function install(folder: string, data: string, user: string): void {
-  const draft = `${data}.draft`;
-  rmSync(draft, { recursive: true, force: true });
+  // A name of its own: what an earlier start was killed at may still be written to.
+  const draft = `data.draft.${process.pid}.${randomBytes(4).toString('hex')}`;
+  const temporary = temporaryFolder(folder);
   execFileSync(
     'mariadb-install-db',
     [
       '--no-defaults',
-      `--datadir=${draft}`,
-      `--tmpdir=${temporaryFolder(folder)}`,
+      // The script takes a path with a blank in it for two, and so it is told of none.
+      `--datadir=./${draft}`,
       `--user=${user}`,
       '--skip-test-db',
       '--auth-root-authentication-method=socket',
     ],
-    { stdio: ['ignore', 'ignore', 'pipe'], cwd: folder },
+    { stdio: ['ignore', 'ignore', 'pipe'], cwd: folder, env: { ...process.env, TMPDIR: temporary } },
   );
-  renameSync(draft, data);
+  renameSync(join(folder, draft), data);
+  for (const name of readdirSync(folder)) if (name.startsWith('data.draft')) removeDatabase(join(folder, name));
 }
 
 function passwordIn(file: string): string {

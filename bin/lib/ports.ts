@@ -16,11 +16,16 @@ export async function freePort(): Promise<number> {
   }
 }
 
-/** Whether nobody listens on a port of loopback. */
-export function portIsFree(port: number): Promise<boolean> {
+/** Why nothing can listen on a port of loopback, in words that follow its number; undefined where it can. */
+export function portProblem(port: number): Promise<string | undefined> {
   return new Promise((resolve) => {
     const server = createServer();
-    server.once('error', () => resolve(false));
-    server.listen(port, '127.0.0.1', () => server.close(() => resolve(true)));
+    server.once('error', ({ code }: NodeJS.ErrnoException) =>
+      resolve(code === 'EADDRINUSE' ? 'is taken by another program' : 'may not be used by this user'),
+    );
+    server.listen(port, '127.0.0.1', () => server.close(() => resolve(undefined)));
   });
 }
+
+/** Whether nobody listens on a port of loopback. */
+export const portIsFree = async (port: number): Promise<boolean> => (await portProblem(port)) === undefined;

@@ -24,6 +24,7 @@ try {
     webFolder: join(here, 'web'),
     rigToken: process.env.RAWBITS_RIG_TOKEN,
     setupToken: process.env.RAWBITS_SETUP_TOKEN,
+    demoMark: process.env.RAWBITS_DEMO_MARK,
     settings,
     workerFile: join(here, 'worker.mjs'),
     port: Number(need('RAWBITS_PORT')),

@@ -1,6 +1,6 @@
 /** Puts a server together: database, migrations, library, trail, live feed, rig, HTTP. Used by main and by the tests. */
 
-import { readFileSync } from 'node:fs';
+import { readFileSync, rmSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
 import type { Express } from 'express';
 import type { Logger } from 'pino';
@@ -46,6 +46,8 @@ export interface ServerOptions {
   rigToken?: string;
   setupToken?: string;
   settings?: Partial<Settings>;
+  /** A file that says that there is the demo here and no more: gone before the first change of anybody. */
+  demoMark?: string;
   /** By the clock unless told otherwise; stepped, it is done by `housekeep` alone. */
   housekeeping?: 'by the clock' | 'stepped';
   /** The workers' program; without it heavy work is done in the thread that answers. */
@@ -118,6 +120,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     ),
     rigHost: options.rigToken && (await rigBeside(db, options.rigToken)),
     setupToken: options.setupToken,
+    ...(options.demoMark && { aboutToChange: () => rmSync(options.demoMark!, { force: true }) }),
   };
   registerJobs(app);
   await catchUp(app);

@@ -2,12 +2,14 @@
  * Attempts of an attacker and of too many hands at once, on a running Raw Bits of their own: bounded in number and time,
  * on loopback only. Each is a danger that was once real.
  */
-import { setMaxListeners } from 'node:events';
+import { once, setMaxListeners } from 'node:events';
+import { get } from 'node:http';
 import { connect } from 'node:net';
 import { afterAll, beforeAll, describe, expect } from 'vitest';
+import { WebSocket } from 'ws';
 import { type Application, startApplication } from '../../e2e/src/application.ts';
 import { attempt, printAttempts } from './attempts.ts';
-import { Client, signedIn, sleep } from './target.ts';
+import { Client, signedIn, sleep, until } from './target.ts';
 
 describe('an attacker', () => {
   let application: Application;
@@ -146,6 +148,35 @@ describe('an attacker', () => {
     const asked = Array.from({ length: 40 }, () => technician.must('GET', `/sites/${site}/trail/verification`));
     const seen = await meanwhile(Promise.all(asked));
     expect((await Promise.all(asked)).every(({ intact }) => intact)).toBe(true);
+    return told(seen);
+  });
+
+  attempt('sixteen exports broken off, thirteen that nobody reads, and frames without end from a desk', async () => {
+    const ask = (cookie: string) =>
+      new Promise<number>((resolve, reject) => {
+        const path = `/api/sites/${site}/export?history=true`;
+        get(`${application.url}${path}`, { agent: false, headers: { cookie } }, (answer) => {
+          answer.on('error', () => {});
+          answer.pause();
+          setTimeout(() => answer.destroy(), 300);
+          resolve(answer.statusCode!);
+        }).on('error', reject);
+      });
+    const statuses = await Promise.all(Array.from({ length: 29 }, () => ask(administrator.cookie)));
+    const { token } = await administrator.must('POST', `/sites/${site}/hosts`, { name: `Frames ${Date.now()}` });
+    const frames = Promise.all(
+      ['['.repeat(7_000_000), `[${'{},'.repeat(2_000_000)}{}]`].map(async (frame) => {
+        const address = `${application.url.replace('http', 'ws')}/api/hosts/line`;
+        const socket = new WebSocket(address, 'rawbits-host.1', { headers: { authorization: `Bearer ${token}` } });
+        await once(socket, 'open');
+        socket.send(frame);
+        return (await once(socket, 'close'))[0] as number;
+      }),
+    );
+    const seen = await meanwhile(frames);
+    expect(await frames).toEqual([1009, 1009]);
+    expect(statuses.every((status) => status === 200 || status === 503)).toBe(true);
+    await until('exports go on', async () => (await ask(administrator.cookie)) === 200);
     return told(seen);
   });
 

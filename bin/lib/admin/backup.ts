@@ -16,7 +16,7 @@ import {
   rmSync,
   statSync,
 } from 'node:fs';
-import { join } from 'node:path';
+import { basename, dirname, join } from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { createGzip } from 'node:zlib';
@@ -156,12 +156,27 @@ export interface Backup {
   data: string;
   version: string;
   passphrase: string;
+  /** Breaks it off. */
+  signal?: AbortSignal;
+}
+
+/** Takes drafts of this backup away whose process was killed. */
+function clearDrafts(file: string): void {
+  const draft = `${basename(file)}.draft`;
+  for (const name of readdirSync(dirname(file))) {
+    if (name !== draft && !name.startsWith(`${draft}.`)) continue;
+    const pid = Number(name.slice(draft.length + 1));
+    if (pid === process.pid || !existsSync(`/proc/${pid || 'none'}`))
+      rmSync(join(dirname(file), name), { force: true });
+  }
 }
 
 /** Writes a backup, whole or not at all; gives what is in it. Memory does not grow with what there is. */
-export async function backUp(file: string, { url, data, version, passphrase }: Backup): Promise<Counts> {
+export async function backUp(file: string, { url, data, version, passphrase, signal }: Backup): Promise<Counts> {
   if (existsSync(file)) throw new Told(`${file} is there already. Give another name, or move it away.`);
-  const draft = `${file}.draft`;
+  if (!existsSync(dirname(file))) throw new Told(`There is no folder ${dirname(file)}. Make it first.`);
+  clearDrafts(file);
+  const draft = `${file}.draft.${process.pid}`;
   const counts: Counts = { rows: {}, files: {} };
   try {
     await pipeline(
@@ -169,6 +184,7 @@ export async function backUp(file: string, { url, data, version, passphrase }: B
       createGzip(),
       await sealing(passphrase),
       createWriteStream(draft, { flags: 'wx', mode: 0o600 }),
+      { signal },
     );
     const handle = openSync(draft, 'r+');
     fsyncSync(handle);

@@ -1,13 +1,14 @@
 /** The command rawbits-admin: backing up, restoring, and rehearsing a restore. */
-import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
 import { createInterface } from 'node:readline/promises';
 import { Writable } from 'node:stream';
 import { fileURLToPath } from 'node:url';
-import { runningMariaDb, startMariaDb } from '../mariadb.ts';
+import { removeDatabase, runningMariaDb, startMariaDb } from '../mariadb.ts';
+import { beginRestore, endRestore, unfinishedRestore } from '../restoreMark.ts';
 import { Told } from './archive.ts';
 import { backUp } from './backup.ts';
-import { restore } from './restore.ts';
+import { clearFiles, restore } from './restore.ts';
 import { rehearse } from './verify.ts';
 
 const top = join(dirname(fileURLToPath(import.meta.url)), '..');
@@ -20,6 +21,12 @@ rawbits-admin verify FILE     rehearse: restore it on the side, verify its recor
 
 The passphrase is asked for; without a terminal it is taken from RAWBITS_BACKUP_PASSPHRASE or --passphrase-file FILE. Without it
 nobody can read the backup.`;
+
+/** Ctrl-C and its like break off what is under way; it is cleared away then, and the database that was started for it ends. */
+const breaking = new AbortController();
+const { signal } = breaking;
+for (const name of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const)
+  process.on(name, () => breaking.abort(new Told('It was broken off; nothing of it is left.')));
 
 interface Asked {
   command: string;
@@ -63,8 +70,9 @@ async function ask(question: string): Promise<string> {
   process.stderr.write(question);
   const silent = new Writable({ write: (_chunk, _encoding, done) => done() });
   const terminal = createInterface({ input: process.stdin, output: silent, terminal: true });
-  const answer = await terminal.question('');
-  terminal.close();
+  // Ctrl-C comes to the terminal here, and not to the process.
+  terminal.on('SIGINT', () => process.kill(process.pid, 'SIGINT'));
+  const answer = await terminal.question('', { signal }).finally(() => terminal.close());
   process.stderr.write('\n');
   return answer;
 }
@@ -73,7 +81,7 @@ async function ask(question: string): Promise<string> {
 async function withDatabase<T>(data: string, work: (url: string) => Promise<T>): Promise<T> {
   const url = process.env.RAWBITS_DATABASE_URL || runningMariaDb(join(data, 'mariadb'));
   if (url) return work(url);
-  const database = await startMariaDb(join(data, 'mariadb'));
+  const database = await startMariaDb(join(data, 'mariadb'), { endsWithUs: true });
   try {
     return await work(database.url);
   } finally {
@@ -91,13 +99,19 @@ async function run(asked: Asked): Promise<void> {
   if (command === 'backup') {
     if (isOwn && !existsSync(join(data, 'mariadb'))) throw new Told(`There is no Raw Bits in ${data}.`);
     const passphrase = await passphraseFor(asked);
-    const { rows, files } = await withDatabase(data, (url) => backUp(file, { url, data, version, passphrase }));
+    const { rows, files } = await withDatabase(data, (url) => backUp(file, { url, data, version, passphrase, signal }));
     console.log(`Backed up ${sum(rows)} rows and ${Object.keys(files).length} files into ${file}.`);
     console.log(`Rehearse it: rawbits-admin verify ${file}`);
     return;
   }
   if (command === 'verify') {
-    const found = await rehearse(file, await passphraseFor(asked), migrationsFolder, process.env.RAWBITS_TRAIL_KEY);
+    const found = await rehearse(
+      file,
+      await passphraseFor(asked),
+      migrationsFolder,
+      process.env.RAWBITS_TRAIL_KEY,
+      signal,
+    );
     console.log(
       `A backup of ${found.at}, version ${found.version}: ${sum(found.rows)} rows and ${found.files} files, all as they were.`,
     );
@@ -106,17 +120,38 @@ async function run(asked: Asked): Promise<void> {
     if (found.chains.some(({ intact }) => !intact)) process.exitCode = 2;
     return;
   }
-  if (isOwn && existsSync(join(data, 'mariadb')))
+  await restoreInto(data, isOwn, asked);
+}
+
+/** Restores into an empty data folder, or one in which a restore was broken off: what that left is taken away first. */
+async function restoreInto(data: string, isOwn: boolean, asked: Asked): Promise<void> {
+  const { file } = asked;
+  const before = unfinishedRestore(data);
+  if (before?.isUnderWay) throw new Told(`Process ${before.pid} is restoring into ${data} at the moment.`);
+  if (!before && isOwn && existsSync(join(data, 'mariadb')))
     throw new Told(
       `There is a Raw Bits in ${data} already. Restore into an empty folder: RAWBITS_DATA=/… rawbits-admin restore ${file}`,
     );
   mkdirSync(data, { recursive: true, mode: 0o700 });
   const passphrase = await passphraseFor(asked);
+  const database = isOwn ? null : process.env.RAWBITS_DATABASE_URL!.replace(/^[^@]*@/, '');
+  const hasLeftOver = before !== undefined && before.database === database;
+  if (before) {
+    console.log(`A restore was broken off here; what it left is taken away.`);
+    clearFiles(data);
+    if (isOwn) removeDatabase(join(data, 'mariadb'));
+    endRestore(data);
+  }
+  beginRestore(data, { file, database });
   try {
-    const found = await withDatabase(data, (url) => restore(file, { url, data, migrationsFolder, passphrase }));
+    const place = { data, migrationsFolder, passphrase, hasLeftOver, signal };
+    const found = await withDatabase(data, (url) => restore(file, { url, ...place }));
+    endRestore(data);
     console.log(`Restored the backup of ${found.at}: ${sum(found.rows)} rows and ${found.files} files.`);
   } catch (error) {
-    if (isOwn) rmSync(join(data, 'mariadb'), { recursive: true, force: true });
+    clearFiles(data);
+    if (isOwn) removeDatabase(join(data, 'mariadb'));
+    endRestore(data);
     throw error;
   }
 }
@@ -126,6 +161,7 @@ try {
   if (asked) await run(asked);
   else console.log(HELP);
 } catch (error) {
-  console.error(error instanceof Told ? error.message : `It did not work: ${(error as Error).message}`);
+  const told = signal.aborted ? signal.reason : error;
+  console.error(told instanceof Told ? told.message : `It did not work: ${(told as Error).message}`);
   process.exitCode = 1;
 }

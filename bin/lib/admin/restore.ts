@@ -80,6 +80,10 @@ export interface Place {
   data: string;
   migrationsFolder: string;
   passphrase: string;
+  /** Whether the database holds what a restore that was broken off left, and nothing else. */
+  hasLeftOver?: boolean;
+  /** Breaks it off. */
+  signal?: AbortSignal;
 }
 
 /** Puts everything of a backup into an empty place; throws, and leaves the place as it was, when that cannot be. */
@@ -90,7 +94,8 @@ export async function restore(file: string, place: Place): Promise<Restored> {
   const connection = await createConnection({ uri: place.url, timezone: 'Z', charset: 'utf8mb4' });
   try {
     const [tables] = await connection.query<RowDataPacket[]>('SHOW TABLES');
-    if (tables.length > 0) throw new Told('The database is not empty. Restore into an empty one.');
+    if (tables.length > 0 && place.hasLeftOver) await dropTables(connection);
+    else if (tables.length > 0) throw new Told('The database is not empty. Restore into an empty one.');
     await connection.query("SET SESSION time_zone = '+00:00', foreign_key_checks = 0");
     try {
       return await new Restoring(place, connection).run(file);
@@ -104,9 +109,18 @@ export async function restore(file: string, place: Place): Promise<Restored> {
 }
 
 async function clearAway(connection: Connection, data: string): Promise<void> {
+  clearFiles(data);
+  await dropTables(connection);
+}
+
+/** Takes away what a restore puts beside the database. */
+export function clearFiles(data: string): void {
+  for (const name of [...BEFORE, ...AFTER]) rmSync(join(data, name), { recursive: true, force: true });
+}
+
+async function dropTables(connection: Connection): Promise<void> {
   const [tables] = await connection.query<RowDataPacket[]>('SHOW TABLES');
   for (const row of tables) await connection.query(`DROP TABLE \`${Object.values(row)[0]}\``);
-  for (const name of [...BEFORE, ...AFTER]) rmSync(join(data, name), { recursive: true, force: true });
 }
 
 class Restoring {
@@ -123,7 +137,10 @@ class Restoring {
 
   async run(file: string): Promise<Restored> {
     await this.connection.query('BEGIN');
-    for await (const line of linesOf(file, this.place.passphrase)) await this.take(line);
+    for await (const line of linesOf(file, this.place.passphrase)) {
+      this.place.signal?.throwIfAborted();
+      await this.take(line);
+    }
     await this.connection.query('COMMIT');
     return { ...this.head!, rows: this.rows, files: Object.keys(this.files).length };
   }

@@ -2,7 +2,7 @@
  * A rehearsal: a backup is restored into a place of its own, thrown away afterwards, and looked at there: whether its
  * record verifies with its own key and anchors, and what is in it.
  */
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { pino } from 'pino';
@@ -11,7 +11,7 @@ import { checkTrailKey, openTrail } from '../../../server/src/platform/trail/key
 import { Sealer } from '../../../server/src/platform/trail/seal.ts';
 import { chainTable } from '../../../server/src/platform/trail/tables.ts';
 import { verifyChain } from '../../../server/src/platform/trail/verify.ts';
-import { startMariaDb } from '../mariadb.ts';
+import { removeDatabase, startMariaDb } from '../mariadb.ts';
 import { type Restored, restore } from './restore.ts';
 
 export interface Rehearsed extends Restored {
@@ -25,15 +25,16 @@ export async function rehearse(
   passphrase: string,
   migrationsFolder: string,
   trailKey?: string,
+  signal?: AbortSignal,
 ): Promise<Rehearsed> {
   const folder = mkdtempSync(join(tmpdir(), 'rawbits-rehearsal-'));
-  const database = await startMariaDb(join(folder, 'mariadb'));
+  const database = await startMariaDb(join(folder, 'mariadb'), { endsWithUs: true });
   try {
-    const restored = await restore(file, { url: database.url, data: folder, migrationsFolder, passphrase });
+    const restored = await restore(file, { url: database.url, data: folder, migrationsFolder, passphrase, signal });
     return { ...restored, chains: await verifyAll(database.url, join(folder, 'state'), migrationsFolder, trailKey) };
   } finally {
     await database.stop();
-    rmSync(folder, { recursive: true, force: true });
+    removeDatabase(folder);
   }
 }
 

@@ -1,4 +1,5 @@
 /** The main job at the API: refused, accepted, loaded, issued, opened; and what breaks on the way. */
+import { RawBitsError } from '@rawbits/core/failure';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { furnish, type House, holdLoads, loadAndWait, openHouse } from '../../testing/harness.ts';
 
@@ -75,7 +76,7 @@ describe('from an unknown card to an open door', () => {
     await loadAndWait(house.administrator, shed);
     const { digest } = house.rig.controller('shed');
     house.rig.controller('shed').commitLoad = () => {
-      throw new Error('the line broke');
+      throw new RawBitsError({ code: 'line', message: 'the line broke' });
     };
     // One more format is a change that waits to be loaded.
     await house.administrator.do('PUT', `/sites/${house.site}/formats/64-0-64`);

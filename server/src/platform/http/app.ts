@@ -35,6 +35,7 @@ export interface App {
   /** The host of the rig that runs beside this server; undefined where none does. */
   rigHost?: string;
   setupToken?: string;
+  aboutToChange?(): void;
 }
 
 /** Whoever asks, and the key of the request, where it named one, so that it is carried out once. */

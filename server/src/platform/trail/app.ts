@@ -13,4 +13,6 @@ export interface KeepingApp {
 export interface TrailApp extends KeepingApp {
   /** Told that something was committed on a chain. */
   sealer: { soon(chain: string): void; now(chain: string): Promise<void> };
+  /** Told before somebody's change is committed; nobody is where it does not matter. */
+  aboutToChange?(): void;
 }

@@ -93,6 +93,7 @@ export async function change<T>(
       trailAt: (site, entry) => noteOn(pendingOf(site))(entry),
       announce: (kind, data = {}) => pendingOf(chain).feed.push({ kind, data }),
     });
+    if ([...noted.values()].some((pending) => isWork(who, pending))) app.aboutToChange?.();
     for (const [name, pending] of noted) await write(app, tx, who, name, pending);
     return { result, chains: [...noted.keys()] };
   });
@@ -100,6 +101,10 @@ export async function change<T>(
   for (const chain of chains) app.sealer.soon(chain);
   return result;
 }
+
+/** What is done by itself, and signing in, is nobody's work. */
+const isWork = ({ id }: Who, { trail, feed }: Pending): boolean =>
+  id !== 'server' && (feed.length > 0 || trail.some(({ action }) => !/^sign/.test(action)));
 
 async function takeKey(tx: Queryable, operatorId: string, { key, fingerprint }: Once): Promise<void> {
   try {
