@@ -3,6 +3,10 @@ import { z } from 'zod';
 import { idSchema, instant, name } from './parts.ts';
 import { route } from './route.ts';
 
+/** The sorts of devices that a host can offer. */
+export const deviceSorts = ['pads', 'readers', 'controllers'] as const;
+export type DeviceSort = (typeof deviceSorts)[number];
+
 export const deviceHostSchema = z.object({
   id: idSchema,
   name: z.string(),
@@ -12,6 +16,8 @@ export const deviceHostSchema = z.object({
   /** Whether it is connected to any server at the moment. */
   connected: z.boolean(),
   heardAt: instant.nullable(),
+  /** What its token was made for: whatever else it offers is passed over. */
+  allows: z.array(z.enum(deviceSorts)),
   devices: z.array(z.string()),
   madeBy: z.string(),
   madeAt: instant,
@@ -19,7 +25,12 @@ export const deviceHostSchema = z.object({
 });
 export type DeviceHost = z.infer<typeof deviceHostSchema>;
 
-export const newHostSchema = z.strictObject({ name, kind: z.enum(['rig', 'desk']).default('desk') });
+export const newHostSchema = z.strictObject({
+  name,
+  kind: z.enum(['rig', 'desk']).default('desk'),
+  /** What it may offer: all of a rig, pads and readers of a desk unless said otherwise. */
+  allows: z.array(z.enum(deviceSorts)).min(1, 'Say what it may offer.').max(deviceSorts.length).optional(),
+});
 
 export const hostApi = {
   list: route({

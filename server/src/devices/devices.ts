@@ -3,7 +3,7 @@ import type { Devices as Offered, ReaderSetUp, RigSetup, WireAnswer, WireMethod,
 import type { ItemChange } from '@rawbits/core/access';
 import { and, asc, eq, isNull } from 'drizzle-orm';
 import type { Database } from '../platform/database/index.ts';
-import { type DeviceHosts, isConnected, padsOf } from './hosts.ts';
+import { allowedFrom, type DeviceHosts, isConnected, padsOf } from './hosts.ts';
 import { HostRefusal } from './line.ts';
 import { deviceHostTable, type HostRow, padClaimTable } from './tables.ts';
 
@@ -61,7 +61,12 @@ export class Devices {
   async of(site: string): Promise<Offered | undefined> {
     const hosts = await this.hostsOf(site);
     const answers = await Promise.all(
-      hosts.map((host) => this.hosts.call(host, 'devices', {}, QUICKLY_MS).catch(() => undefined)),
+      hosts.map((host) =>
+        this.hosts.call(host, 'devices', {}, QUICKLY_MS).then(
+          (offered) => allowedFrom(host, offered),
+          () => undefined,
+        ),
+      ),
     );
     // What was set up for another site is not this one's, whatever its names are.
     const there = answers.filter((answer) => answer?.site === site) as Offered[];
@@ -136,8 +141,11 @@ export class Devices {
   }
 
   /** Sets a reader up with what it is to read and its keys, over the line of its own host alone. */
-  setReader(site: string, reader: string, setUp: ReaderSetUp): Promise<unknown> {
-    return this.call(site, reader, 'setReader', { reader, setUp });
+  async setReader(site: string, reader: string, setUp: ReaderSetUp): Promise<unknown> {
+    // Keys go to the host that offers this very reader, and to none that would only be asked in its place.
+    const host = (await this.hostsOf(site)).find(({ offers }) => (offers as string[]).includes(reader));
+    if (!host) throw new HostRefusal(`No host of this site offers the reader "${reader}".`);
+    return this.hosts.call(host, 'setReader', { reader, setUp }, WITHIN_MS);
   }
 
   present(site: string, card: string, reader: string): Promise<WireAnswer<'present'>> {

@@ -35,7 +35,8 @@ describe('device hosts', () => {
     new WebSocket(`ws://127.0.0.1:${port}${WIRE_PATH}`, WIRE_PROTOCOL, {
       headers: { authorization: `Bearer ${token}` },
     });
-  const addHost = (name: string, kind = 'desk') => house.administrator.do('POST', `${at}/hosts`, { name, kind });
+  const addHost = (name: string, kind = 'desk', allows?: string[]) =>
+    house.administrator.do('POST', `${at}/hosts`, { name, kind, ...(allows && { allows }) });
   const closeCode = async (socket: WebSocket): Promise<number> => (await once(socket, 'close'))[0] as number;
 
   it('another server than the one that has the line presents a card, and loads and compares a controller', async () => {
@@ -233,6 +234,43 @@ describe('device hosts', () => {
     );
     // Whatever it says that it has: controllers are not a desk's.
     expect(found.devices).not.toContain('shed');
+    socket.terminate();
+  });
+
+  it('what a token was not made for is passed over, and no key goes to a host that does not offer the reader itself', async () => {
+    const { token, host } = await addHost('Pads alone', 'rig', ['pads']);
+    expect(host.allows).toEqual(['pads']);
+    const asked: string[] = [];
+    const socket = open(token);
+    await once(socket, 'open');
+    const offered = {
+      site: house.site,
+      cards: [],
+      readers: [{ id: 'wanted', controller: null }],
+      controllers: [{ id: 'mine', digest: '0'.repeat(64), size: 0 }],
+      pads: [{ id: 'desk-pad', name: 'Desk pad' }],
+    };
+    socket.on('message', (data) => {
+      const { call, method } = JSON.parse(String(data));
+      if (call === undefined) return;
+      asked.push(method);
+      socket.send(JSON.stringify({ answer: call, result: method === 'devices' ? offered : {} }));
+    });
+    socket.send(JSON.stringify({ hello: { kind: 'rig', version: '' } }));
+    const found = () =>
+      house.administrator
+        .do('GET', `${at}/hosts`)
+        .then((all: { id: string; connected: boolean; devices: string[] }[]) => all.find(({ id }) => id === host.id)!);
+    await expect.poll(async () => (await found()).connected).toBe(true);
+    expect((await found()).devices).toEqual(['Desk pad']);
+    const { devices } = house.server.app;
+    expect((await devices.of(house.site))!.readers.map(({ id }) => id)).not.toContain('wanted');
+    await expect(devices.setReader(house.site, 'wanted', { reads: { reads: 'uid' }, keys: {} })).rejects.toThrow(
+      'No host of this site offers the reader "wanted".',
+    );
+    expect(asked).not.toContain('setReader');
+    const none = await house.administrator.call('POST', `${at}/hosts`, { name: 'Nothing', allows: [] });
+    expect([none.status, none.body.error.message]).toEqual([422, 'Say what it may offer.']);
     socket.terminate();
   });
 

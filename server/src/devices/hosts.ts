@@ -6,6 +6,8 @@ import { createHash } from 'node:crypto';
 import type { IncomingMessage, Server } from 'node:http';
 import type { Duplex } from 'node:stream';
 import {
+  type DeviceSort,
+  deviceSorts,
   WIRE_MOST_BYTES,
   WIRE_PATH,
   WIRE_PROTOCOL,
@@ -124,7 +126,7 @@ export class DeviceHosts {
     const { db } = this.app();
     const devices = await line.call('devices', {}, HELLO_WITHIN_MS);
     const siteId = host.siteId ?? (await this.options.adopt(host, devices.site));
-    const fence = await this.takeOver(host.id, siteId, offersOf(host, devices));
+    const fence = await this.takeOver(host.id, siteId, namesOf(allowedFrom(host, devices)));
     const [row] = await db.select().from(deviceHostTable).where(eq(deviceHostTable.id, host.id));
     if (!row || row.fence !== fence) throw new Error('another server has the line now');
     this.here.get(host.id)?.line.close(CLOSED.replaced, 'dialled in again');
@@ -222,7 +224,11 @@ export class DeviceHosts {
       );
     const [row] = await this.app().db.select().from(deviceHostTable).where(eq(deviceHostTable.id, hostId));
     // What was noted well before this server began may be of one that is gone.
-    return row?.heardAt != null && row.heardAt.getTime() > this.since - HEARTBEAT_MS - 1000 && isConnected(row);
+    return (
+      row?.heardAt != null &&
+      row.heardAt.getTime() > Math.min(this.since, Date.now()) - HEARTBEAT_MS - 1000 &&
+      isConnected(row)
+    );
   }
 
   /** Whether the line of a host is here. */
@@ -239,7 +245,7 @@ export class DeviceHosts {
   async noteOffers(host: HostRow, devices: Offering): Promise<void> {
     await this.app()
       .db.update(deviceHostTable)
-      .set({ offers: offersOf(host, devices) })
+      .set({ offers: namesOf(allowedFrom(host, devices)) })
       .where(eq(deviceHostTable.id, host.id));
   }
 
@@ -264,9 +270,18 @@ interface Offering {
   pads?: readonly { id: string; name: string }[];
 }
 const PAD = 'pad/';
-/** What counts of what a host offers: a desk has readers and pads, and decides nothing. */
-const offersOf = ({ kind }: HostRow, { readers, controllers, pads = [] }: Offering): string[] => [
-  ...[...readers, ...(kind === 'rig' ? controllers : [])].map(({ id }) => id),
+/** What a host's token was made for; of one from before that was asked what its kind has. */
+export const allowedOf = ({ allows, kind }: HostRow): DeviceSort[] =>
+  (allows as DeviceSort[] | null) ?? (kind === 'rig' ? [...deviceSorts] : ['pads', 'readers']);
+
+/** What counts of what a host offers: what its token was made for, and no more. */
+export function allowedFrom<T extends Offering>(host: HostRow, offered: T): T {
+  const of = <K extends DeviceSort>(sort: K) => (allowedOf(host).includes(sort) ? offered[sort] : []);
+  return { ...offered, readers: of('readers'), controllers: of('controllers'), pads: of('pads') };
+}
+
+const namesOf = ({ readers, controllers, pads = [] }: Offering): string[] => [
+  ...[...readers, ...controllers].map(({ id }) => id),
   ...pads.map(({ id, name }) => `${PAD}${id}/${name}`),
 ];
 /** The devices that a host offered last, by their names; a reader that is a pad, too, once. */

@@ -126,6 +126,9 @@ export class Line {
       const timer = setTimeout(() => {
         this.open.delete(number);
         this.late.add(number);
+        // One that answers nothing for days is not waited for in all that it was ever asked.
+        const [oldest] = this.late;
+        if (this.late.size > MOST_OPEN && oldest !== undefined) this.late.delete(oldest);
         reject(this.silent());
       }, withinMs);
       this.open.set(number, { resolve, reject, timer });

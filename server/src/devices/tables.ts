@@ -20,6 +20,8 @@ export const deviceHostTable = mysqlTable(
     /** Counts its connections: a server that finds another number here has lost it. */
     fence: int('fence').notNull().default(0),
     heardAt: instant('heard_at'),
+    /** The kinds of devices that its token was made for (`deviceSorts`); null in rows from before it was asked. */
+    allows: json('allows'),
     /** The identifiers of the devices that it offered last. */
     offers: json('offers').notNull(),
   },

@@ -2,7 +2,7 @@
 import { randomBytes } from 'node:crypto';
 import { type DeviceHost, hostApi } from '@rawbits/api';
 import { and, asc, eq, isNull } from 'drizzle-orm';
-import { hashOfToken, isBeside, isConnected, offeredBy } from '../../devices/hosts.ts';
+import { allowedOf, hashOfToken, isBeside, isConnected, offeredBy } from '../../devices/hosts.ts';
 import { deviceHostTable, type HostRow } from '../../devices/tables.ts';
 import { newId } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
@@ -16,6 +16,7 @@ const describe = (row: HostRow): DeviceHost => ({
   beside: isBeside(row),
   connected: row.revokedAt === null && isConnected(row),
   heardAt: row.heardAt?.toISOString() ?? null,
+  allows: allowedOf(row),
   devices: offeredBy(row),
   madeBy: row.madeBy,
   madeAt: row.madeAt.toISOString(),
@@ -40,7 +41,11 @@ const add = handle(hostApi.add, ({ app, operator, site, body }) => {
     const id = newId();
     const values = { id, siteId: site, ...body, madeBy: operator.name, madeAt: new Date(), offers: [] };
     await tx.insert(deviceHostTable).values({ ...values, tokenHash: hashOfToken(token) });
-    record.trail({ action: 'device host added', subject: `device host ${body.name}`, after: { id, kind: body.kind } });
+    record.trail({
+      action: 'device host added',
+      subject: `device host ${body.name}`,
+      after: { id, kind: body.kind, allows: body.allows },
+    });
     record.announce('controllers');
     const [row] = await tx.select().from(deviceHostTable).where(eq(deviceHostTable.id, id));
     return { host: describe(row!), token };

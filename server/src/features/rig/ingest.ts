@@ -9,7 +9,7 @@ import { type Decision, formatKey } from '@rawbits/core/access';
 import { Bits } from '@rawbits/core/bits';
 import { formatSchema } from '@rawbits/core/format';
 import { and, eq } from 'drizzle-orm';
-import type { Connected } from '../../devices/hosts.ts';
+import { allowedOf, type Connected } from '../../devices/hosts.ts';
 import { inSnapshot, type Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
 import { change, HOUSE, type Record } from '../../platform/trail/change.ts';
@@ -101,7 +101,8 @@ class Following {
   /** Whether a controller is this host's, and at the end of that reader's line. */
   private async decides(controller: string, reader: string, site: string): Promise<boolean> {
     const { host } = this.connected;
-    if (host.kind !== 'rig' || !(await this.app.devices.speaksFor(site, host.id, controller))) return false;
+    if (!allowedOf(host).includes('controllers') || !(await this.app.devices.speaksFor(site, host.id, controller)))
+      return false;
     const [wired] = await this.app.db
       .select({ id: controllerTable.id })
       .from(readerTable)

@@ -186,6 +186,8 @@ async function lostChains(db: Queryable): Promise<string[]> {
  * is written from then on follows that. Only for an administrator who answers for the break.
  */
 export async function mendHead(tx: Queryable, chain: string): Promise<void> {
+  // The row first: until it is given back nobody seals.
+  const [row] = await tx.select().from(chainTable).where(eq(chainTable.id, chain)).for('update');
   const [last] = await tx
     .select({ seq: trailTable.seq, hash: trailTable.hash })
     .from(trailTable)
@@ -197,7 +199,6 @@ export async function mendHead(tx: Queryable, chain: string): Promise<void> {
     .from(feedTable)
     .where(eq(feedTable.siteId, chain));
   const head = { trailSeq: last?.seq ?? 0, trailHead: last?.hash ?? '' };
-  const [row] = await tx.select().from(chainTable).where(eq(chainTable.id, chain)).for('update');
   const feedSeq = Math.max(Number(news?.seq ?? 0), row?.feedSeq ?? 0);
   if (!row) await tx.insert(chainTable).values({ id: chain, ...head, feedSeq });
   // A head past the last entry says that others were cut off: it stays, and the settlement goes on after it.

@@ -180,10 +180,21 @@ async function unsealedIn(db: Queryable, chain: string, of?: readonly string[]):
   return rows.map(({ name }) => name);
 }
 
+const SEAL_TRIES = 8;
+const SEAL_AGAIN_MS = 300;
+
+/** Seals what has been committed up to now, which is to be looked at, too; again where another server was first at it. */
+async function seal(app: TrailApp, chain: string, names: readonly string[]): Promise<void> {
+  for (let tries = 1; ; tries++) {
+    await app.sealer.now(chain);
+    if (tries === SEAL_TRIES || (await unsealedIn(app.db, chain, names)).length === 0) return;
+    await new Promise((resolve) => setTimeout(resolve, SEAL_AGAIN_MS));
+  }
+}
+
 async function walkChain(app: TrailApp, chain: string): Promise<Walk> {
   const before = await unsealedIn(app.db, chain);
-  // What has been committed up to now is to be looked at, too.
-  await app.sealer.now(chain);
+  await seal(app, chain, before);
   const walk = new Walk(app.trail, chain);
   await inSnapshot(app.db, async (tx) => {
     for (let after = 0; ; ) {

@@ -1,7 +1,7 @@
 /** Device hosts: what offers the site its devices, whether it is connected, and the token with which it dials in. */
 
 import { zodResolver } from '@hookform/resolvers/zod';
-import { type DeviceHost, newHostSchema } from '@rawbits/api';
+import { type DeviceHost, deviceSorts, newHostSchema } from '@rawbits/api';
 import type { z } from 'zod';
 import { ShownOnce } from '../../parts/secret/ShownOnce.tsx';
 import { useKeptForm } from '../../platform/drafts/useKeptForm.ts';
@@ -59,7 +59,11 @@ function HostRow({ site, host }: { site: string; host: DeviceHost }) {
   return (
     <tr>
       <td className="font-bold">{host.name}</td>
-      <td className="max-w-72 font-mono">{host.devices.join(', ') || '—'}</td>
+      <td className="max-w-72">
+        <span className="font-mono">{host.devices.join(', ') || '—'}</span>
+        <br />
+        <span className="text-ink-2">may offer {host.allows.join(', ')}</span>
+      </td>
       <td className={host.connected ? 'text-primary' : host.revokedAt ? 'text-ink-2' : 'text-signal'}>
         {standing(host, clock)}
       </td>
@@ -87,7 +91,10 @@ function NewHost() {
     z.input<typeof newHostSchema>,
     unknown,
     z.output<typeof newHostSchema>
-  >('device hosts', `${site} new`, { resolver: zodResolver(newHostSchema), defaultValues: { name: '' } });
+  >('device hosts', `${site} new`, {
+    resolver: zodResolver(newHostSchema),
+    defaultValues: { name: '', allows: ['pads', 'readers'] },
+  });
   const submit = handleSubmit(async (host) => {
     if ((await add({ site, ...host })).data) reset();
   });
@@ -102,6 +109,16 @@ function NewHost() {
       <Field label="Name, such as where it stands" error={formState.errors.name?.message} className="min-w-48 flex-1">
         {(props) => <input {...props} {...register('name')} className="input w-full" maxLength={120} />}
       </Field>
+      <fieldset className="flex flex-wrap items-center gap-x-3">
+        <legend className="field-label">It may offer</legend>
+        {deviceSorts.map((sort) => (
+          <label key={sort} className="flex items-center gap-1.5">
+            <input type="checkbox" className="checkbox checkbox-sm" value={sort} {...register('allows')} />
+            {sort}
+          </label>
+        ))}
+        {formState.errors.allows && <p className="font-bold text-signal">{formState.errors.allows.message}</p>}
+      </fieldset>
       <button type="submit" className="btn btn-line" disabled={isLoading}>
         Add a host
       </button>

@@ -1,0 +1,1 @@
+ALTER TABLE `device_hosts` ADD `allows` longtext;
