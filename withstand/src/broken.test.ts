@@ -57,7 +57,7 @@ describe('what is broken off', () => {
   });
 
   const start = (data: string) =>
-    run(launcher, ['--port', '4399'], data, (child) => setTimeout(() => child.kill('SIGINT'), 15_000).unref());
+    run(launcher, ['--port', '4399'], data, (child) => setTimeout(() => child.kill('SIGINT'), 60_000).unref());
 
   attempt('a restore, by Ctrl-C at its beginning, in its middle and near its end', async () => {
     const data = join(folder, 'interrupted');
@@ -68,7 +68,7 @@ describe('what is broken off', () => {
         data,
         (child) =>
           void (async () => {
-            await until('the restore has begun', () => existsSync(join(data, 'restore-unfinished')), 10_000);
+            await until('the restore has begun', () => existsSync(join(data, 'restore-unfinished')), 60_000);
             await sleep(afterMs);
             child.kill('SIGINT');
           })(),
@@ -77,7 +77,7 @@ describe('what is broken off', () => {
       if (code === 0) break;
       expect(output).toContain('nothing of it is left');
       expect(readdirSync(data)).toEqual([]);
-      await until('its database has ended', () => leftIn(data).length === 0, 5000);
+      await until('its database has ended', () => leftIn(data).length === 0, 60_000);
     }
     rmSync(data, GONE);
     return 'nothing was left of it, its database included';
@@ -92,7 +92,7 @@ describe('what is broken off', () => {
         data,
         (child) =>
           void (async () => {
-            await until('the restore has begun', () => existsSync(join(data, 'restore-unfinished')), 10_000);
+            await until('the restore has begun', () => existsSync(join(data, 'restore-unfinished')), 60_000);
             await sleep(afterMs);
             child.kill('SIGKILL');
           })(),
@@ -100,7 +100,7 @@ describe('what is broken off', () => {
       if (!existsSync(join(data, 'restore-unfinished'))) continue;
       const refused = await start(data);
       expect([refused.code, refused.output]).toEqual([1, expect.stringContaining('was broken off. Do it again')]);
-      await until('its database has ended', () => leftIn(data).length === 0, 10_000);
+      await until('its database has ended', () => leftIn(data).length === 0, 60_000);
     }
     rmSync(join(data, 'mariadb'), GONE);
     writeFileSync(join(data, 'restore-unfinished'), '{');
@@ -162,7 +162,7 @@ describe('what is broken off', () => {
     const well = await startApplication(data, ['--no-demo']);
     expect(well.output()).toContain('Nobody works here yet');
     await well.close();
-    await until('nothing is left of the others', () => leftIn(data).length === 0, 20_000);
+    await until('nothing is left of the others', () => leftIn(data).length === 0, 60_000);
     return 'four times, and the fifth ran';
   });
 
@@ -174,7 +174,7 @@ describe('what is broken off', () => {
       station.folder,
       (child) =>
         void (async () => {
-          await until('it has begun', () => readdirSync(folder).some((name) => name.includes('.draft')), 10_000);
+          await until('it has begun', () => readdirSync(folder).some((name) => name.includes('.draft')), 60_000);
           child.kill('SIGKILL');
         })(),
     );
