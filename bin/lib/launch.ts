@@ -15,26 +15,21 @@ import {
   writeFileSync,
   writeSync,
 } from 'node:fs';
-import { userInfo } from 'node:os';
 import { dirname, join } from 'node:path';
 import { createInterface } from 'node:readline/promises';
 import { fileURLToPath } from 'node:url';
-import { verify } from '@node-rs/argon2';
-import { connect } from '../../server/src/platform/database/connect.ts';
 import { DemoCache, keyOfCode } from './demoCache.ts';
 import { DEMO, DemoLoad } from './demoLoad.ts';
 import { Household, Stopped } from './household.ts';
 import { startMariaDb } from './mariadb.ts';
 import { freePort, portProblem } from './ports.ts';
-import { unfinishedRestore } from './restoreMark.ts';
+import { printSignIns, signInsIn } from './signIns.ts';
+import { refuseHalfRestored, Told, wordsFor } from './startProblems.ts';
 import { type Running, Supervised } from './supervise.ts';
 
 const dist = dirname(fileURLToPath(import.meta.url));
 const LEAST_FREE_MB = 300;
 const HELP = readFileSync(join(dist, '../bin/lib/help.txt'), 'utf8').trim();
-
-/** A sentence for whoever started it; no stack. */
-class Told extends Error {}
 
 interface Options {
   port: number;
@@ -189,20 +184,6 @@ async function run(): Promise<void> {
   }
 }
 
-/** Why it did not start, in a sentence. */
-function wordsFor(error: unknown, data: string): string {
-  if (error instanceof Told) return error.message;
-  const { code, message, path } = error as NodeJS.ErrnoException;
-  const where = path ?? data;
-  const other = 'Choose another folder: RAWBITS_DATA=/… bin/start';
-  if (code === 'EACCES' || code === 'EPERM')
-    return `${userInfo().username} may not write to ${where}. ${other}, or start it as whoever owns this one.`;
-  if (code === 'EROFS') return `${where} is on a disk that can only be read. ${other}`;
-  if (code === 'ENOTDIR' || code === 'EEXIST') return `${where} is no folder. ${other}`;
-  if (code === 'ENOSPC' || code === 'EDQUOT') return `The disk of ${where} is full. Free some space.`;
-  return `Raw Bits did not start: ${message}`;
-}
-
 async function endAll(household: Household, code: number): Promise<never> {
   await household.stop();
   process.exit(code);
@@ -218,20 +199,9 @@ async function mayDelete(data: string): Promise<boolean> {
   return answer.trim() === 'delete';
 }
 
-/** What a restore that has not ended left is no Raw Bits, and an empty folder neither. */
-function refuseHalfRestored({ data, fresh }: Options): void {
-  const restore = unfinishedRestore(data);
-  if (restore?.isUnderWay)
-    throw new Told(`A restore into ${data} is under way (process ${restore.pid}). Start when it is done.`);
-  if (restore && !fresh)
-    throw new Told(
-      `A restore into ${data} was broken off. Do it again: RAWBITS_DATA=${data} bin/rawbits-admin restore ${restore.file}`,
-    );
-}
-
 async function start(options: Options, household: Household): Promise<void> {
   const { data, port } = options;
-  refuseHalfRestored(options);
+  refuseHalfRestored(data, options.fresh);
   checkDisk(data);
   const problem = await portProblem(port);
   if (problem) throw new Told(`Port ${port} ${problem}. Choose another: bin/start --port 4320`);
@@ -245,7 +215,7 @@ async function start(options: Options, household: Household): Promise<void> {
   if (options.demo && isOwn && load.isEmpty) await placeDemo(data, load, household);
   const { url, setupToken, databaseUrl } = await startPrograms(data, port, household, options.databaseUrl);
   if (options.demo) await loadDemo(url, setupToken, isOwn ? load : undefined);
-  await printSignIns(databaseUrl, isOwn && existsSync(join(data, DEMO)));
+  await sayWhoSignsIn(databaseUrl, isOwn && existsSync(join(data, DEMO)));
   if (!options.demo && (await isEmpty(url)))
     console.log(`Nobody works here yet. Open ${url} and set it up with the code ${setupToken}`);
   console.log(`\nRaw Bits: ${url}   (Ctrl-C stops it)`);
@@ -358,34 +328,12 @@ async function loadDemo(url: string, setupToken: string, mark: DemoLoad | undefi
   console.log('The demo of Skerry Point Marine Station was loaded.');
 }
 
-function print(signIns: readonly { login: string; password: string; role: string }[], passphrase?: string): void {
-  console.log('Demo sign-ins (name / password):');
-  for (const { login, password, role } of signIns) console.log(`  ${login.padEnd(8)} ${password.padEnd(22)} ${role}`);
-  if (passphrase !== undefined) console.log(`Passphrase of the demo's key store: ${passphrase}`);
-}
-
-/** Says who of the demo can sign in here: those who are there, with the password that the demo gave them. */
-async function printSignIns(databaseUrl: string, isUntouched: boolean): Promise<void> {
+/** Who of the demo can sign in: all of it while nobody has changed anything; a database that cannot be asked stops no start. */
+async function sayWhoSignsIn(databaseUrl: string, isUntouched: boolean): Promise<void> {
   const { demoSignIns, demoPassphrase } = await demoPrograms();
-  if (isUntouched) return print(demoSignIns, demoPassphrase);
-  const { nodes, close } = connect(databaseUrl);
-  try {
-    const [rows] = await nodes.query(
-      'SELECT login, password_hash FROM operators WHERE closed_at IS NULL AND login IN (?)',
-      [demoSignIns.map(({ login }) => login)],
-    );
-    const hashes = new Map(
-      (rows as { login: string; password_hash: string }[]).map((row) => [row.login, row.password_hash]),
-    );
-    const isTheirs = await Promise.all(
-      demoSignIns.map(async ({ login, password }) => hashes.has(login) && verify(hashes.get(login)!, password)),
-    );
-    const there = demoSignIns.filter((_, i) => isTheirs[i]);
-    const [stores] = await nodes.query('SELECT revision FROM key_stores WHERE revision = 1');
-    if (there.length > 0) print(there, (stores as unknown[]).length > 0 ? demoPassphrase : undefined);
-  } finally {
-    await close();
-  }
+  if (isUntouched) return printSignIns(demoSignIns, demoPassphrase);
+  const there = await signInsIn(databaseUrl, demoSignIns).catch(() => undefined);
+  if (there) printSignIns(there.signIns, there.hasFirstPassphrase ? demoPassphrase : undefined);
 }
 
 run().catch((error) => {

@@ -15,11 +15,19 @@ interface RestoreMark {
   database: string | null;
 }
 
-export function beginRestore(data: string, about: Omit<RestoreMark, 'pid'>): void {
-  const handle = openSync(join(data, RESTORE_MARK), 'wx', 0o600);
+/** Makes the mark; false where another has just made it. */
+export function beginRestore(data: string, about: Omit<RestoreMark, 'pid'>): boolean {
+  let handle: number;
+  try {
+    handle = openSync(join(data, RESTORE_MARK), 'wx', 0o600);
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code === 'EEXIST') return false;
+    throw error;
+  }
   writeSync(handle, JSON.stringify({ pid: process.pid, ...about }));
   fsyncSync(handle);
   closeSync(handle);
+  return true;
 }
 
 export const endRestore = (data: string): void => rmSync(join(data, RESTORE_MARK), { force: true });

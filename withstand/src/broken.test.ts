@@ -1,6 +1,6 @@
 /** Restores and backups that are broken off, by Ctrl-C and by kill: what is left is no station, and the next one makes it whole. */
 import { type ChildProcess, spawn } from 'node:child_process';
-import { existsSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect } from 'vitest';
@@ -40,6 +40,13 @@ async function run(
 }
 
 describe('what is broken off', () => {
+  /** What was started, so that nothing of a failed attempt runs on. */
+  const started: Application[] = [];
+  const begin = async (data: string, options: string[] = []): Promise<Application> => {
+    const application = await startApplication(data, options);
+    started.push(application);
+    return application;
+  };
   let folder: string;
   let backup: string;
   let station: Application;
@@ -52,6 +59,7 @@ describe('what is broken off', () => {
     expect([code, output]).toEqual([0, expect.stringContaining('Backed up')]);
   });
   afterAll(async () => {
+    for (const application of started) await application.stop();
     await station?.close();
     rmSync(folder, GONE);
   });
@@ -59,77 +67,83 @@ describe('what is broken off', () => {
   const start = (data: string) =>
     run(launcher, ['--port', '4399'], data, (child) => setTimeout(() => child.kill('SIGINT'), 60_000).unref());
 
+  /** A restore that is ended by a signal so long after it has begun. */
+  const endedRestore = (data: string, signal: 'SIGINT' | 'SIGKILL', afterMs: number): Promise<Ran> =>
+    run(
+      admin,
+      ['restore', backup],
+      data,
+      (child) =>
+        void (async () => {
+          const isOver = () => child.exitCode !== null || child.signalCode !== null;
+          const mark = join(data, 'restore-unfinished');
+          await until('the restore has begun', () => existsSync(mark) || isOver(), 60_000);
+          await sleep(afterMs);
+          child.kill(signal);
+        })().catch(() => child.kill('SIGKILL')),
+    );
+  const databaseEnded = (data: string) => until('its database has ended', () => leftIn(data).length === 0, 60_000);
+
   attempt('a restore, by Ctrl-C at its beginning, in its middle and near its end', async () => {
     const data = join(folder, 'interrupted');
-    for (const afterMs of [100, 1500, 2800]) {
-      const { code, output } = await run(
-        admin,
-        ['restore', backup],
-        data,
-        (child) =>
-          void (async () => {
-            await until('the restore has begun', () => existsSync(join(data, 'restore-unfinished')), 60_000);
-            await sleep(afterMs);
-            child.kill('SIGINT');
-          })(),
-      );
+    let ended = 0;
+    for (const afterMs of [100, 1200, 2200]) {
+      const { code, output } = await endedRestore(data, 'SIGINT', afterMs);
       // It may have come to its end before.
       if (code === 0) break;
+      ended++;
       expect(output).toContain('nothing of it is left');
       expect(readdirSync(data)).toEqual([]);
-      await until('its database has ended', () => leftIn(data).length === 0, 60_000);
+      await databaseEnded(data);
     }
     rmSync(data, GONE);
-    return 'nothing was left of it, its database included';
+    expect(ended).toBeGreaterThan(0);
+    return `${ended} times: nothing was left of it, its database included`;
   });
 
   attempt('a restore, by kill: it is not started, and restored when it is done again', async () => {
     const data = join(folder, 'killed');
-    for (const afterMs of [500, 1500, 2600]) {
-      await run(
-        admin,
-        ['restore', backup],
-        data,
-        (child) =>
-          void (async () => {
-            await until('the restore has begun', () => existsSync(join(data, 'restore-unfinished')), 60_000);
-            await sleep(afterMs);
-            child.kill('SIGKILL');
-          })(),
-      );
-      if (!existsSync(join(data, 'restore-unfinished'))) continue;
+    let ended = 0;
+    for (const afterMs of [100, 1200, 2200]) {
+      await endedRestore(data, 'SIGKILL', afterMs);
+      // It came to its end before: what is there is whole.
+      if (!existsSync(join(data, 'restore-unfinished'))) break;
+      ended++;
       const refused = await start(data);
       expect([refused.code, refused.output]).toEqual([1, expect.stringContaining('was broken off. Do it again')]);
-      await until('its database has ended', () => leftIn(data).length === 0, 60_000);
+      await databaseEnded(data);
     }
-    rmSync(join(data, 'mariadb'), GONE);
+    expect(ended).toBeGreaterThan(0);
+    // A mark of which the half was written.
+    rmSync(data, GONE);
+    mkdirSync(data);
     writeFileSync(join(data, 'restore-unfinished'), '{');
     const again = await run(admin, ['restore', backup], data);
     expect([again.code, again.output]).toEqual([0, expect.stringContaining('Restored the backup')]);
-    const restored = await startApplication(data, ['--no-demo']);
+    const restored = await begin(data, ['--no-demo']);
     const person = await signedIn(restored, 'administrator');
     const { id } = (await person.must('GET', '/sites')).find(({ hasRig }: { hasRig: boolean }) => hasRig);
     const { message } = await person.must('GET', `/sites/${id}/trail/verification`);
     await restored.close();
     expect(message).toMatch(/^All /);
-    return message;
+    return `${ended} times, then: ${message}`;
   });
 
   attempt('--fresh after somebody’s own change, in a folder with a blank in its path', async () => {
     const data = join(folder, 'a blank between');
-    const demo = await startApplication(data);
+    const demo = await begin(data);
     expect(demo.output()).toContain('Demo sign-ins');
     await signedIn(demo, 'administrator');
     await demo.stop();
     // Signing in is nobody's work.
-    const again = await startApplication(data, ['--fresh']);
+    const again = await begin(data, ['--fresh']);
     const technician = await signedIn(again, 'technician');
     const { id } = (await technician.must('GET', '/sites')).find(({ hasRig }: { hasRig: boolean }) => hasRig);
     await technician.must('POST', `/sites/${id}/cardholders`, { name: 'My own' });
     await again.stop();
     const asked = await run(launcher, ['--fresh', '--port', '4399'], data);
     expect([asked.code, asked.output]).toEqual([1, expect.stringContaining('holds more than the demo')]);
-    const third = await startApplication(data);
+    const third = await begin(data);
     // They are there still, and so they are said.
     expect(third.output()).toContain('Demo sign-ins');
     await third.close();
@@ -159,7 +173,7 @@ describe('what is broken off', () => {
       child.kill('SIGKILL');
       await new Promise((resolve) => child.once('close', resolve));
     }
-    const well = await startApplication(data, ['--no-demo']);
+    const well = await begin(data, ['--no-demo']);
     expect(well.output()).toContain('Nobody works here yet');
     await well.close();
     await until('nothing is left of the others', () => leftIn(data).length === 0, 60_000);

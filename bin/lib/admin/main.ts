@@ -142,7 +142,7 @@ async function restoreInto(data: string, isOwn: boolean, asked: Asked): Promise<
     if (isOwn) removeDatabase(join(data, 'mariadb'));
     endRestore(data);
   }
-  beginRestore(data, { file, database });
+  if (!beginRestore(data, { file, database })) throw new Told(`Another restore into ${data} has just begun.`);
   try {
     const place = { data, migrationsFolder, passphrase, hasLeftOver, signal };
     const found = await withDatabase(data, (url) => restore(file, { url, ...place }));

@@ -1,9 +1,17 @@
 /** The devices of a site, by their names: on whichever host they are, and to whichever server that is connected. */
-import type { Devices as Offered, ReaderSetUp, RigSetup, WireAnswer, WireMethod, WireParams } from '@rawbits/api';
+import type {
+  DeviceSort,
+  Devices as Offered,
+  ReaderSetUp,
+  RigSetup,
+  WireAnswer,
+  WireMethod,
+  WireParams,
+} from '@rawbits/api';
 import type { ItemChange } from '@rawbits/core/access';
 import { and, asc, eq, isNull } from 'drizzle-orm';
 import type { Database } from '../platform/database/index.ts';
-import { allowedFrom, type DeviceHosts, isConnected, padsOf } from './hosts.ts';
+import { allowedFrom, allowedOf, type DeviceHosts, isConnected, padsOf } from './hosts.ts';
 import { HostRefusal } from './line.ts';
 import { deviceHostTable, type HostRow, padClaimTable } from './tables.ts';
 
@@ -13,6 +21,15 @@ const QUICKLY_MS = 1500;
 const PRESENTED_MS = 20_000;
 /** Working through all that a controller holds takes a while. */
 const SLOW_MS = 60_000;
+
+/** Of which sort the device is that a call is about. */
+const SORT_OF = {
+  present: 'readers',
+  beginLoad: 'controllers',
+  loadPiece: 'controllers',
+  commitLoad: 'controllers',
+  parts: 'controllers',
+} as const satisfies Partial<Record<WireMethod, DeviceSort>>;
 
 type PadMethod = Extract<WireMethod, 'pad' | `pad${string}`>;
 export type Parts = WireAnswer<'parts'>;
@@ -34,27 +51,36 @@ export class Devices {
     );
   }
 
-  /** The host that offers a device; the only one of a site offers what nobody else does. */
-  private async hostOf(site: string, device: string): Promise<HostRow> {
-    const hosts = await this.hostsOf(site);
-    const host = hosts.find(({ offers }) => (offers as string[]).includes(device)) ?? hosts[0];
+  /** The hosts of a site that may offer devices of a sort: a name that another gives to something else of its own counts for nothing. */
+  private async hostsFor(site: string, sort: DeviceSort): Promise<HostRow[]> {
+    return (await this.hostsOf(site)).filter((host) => allowedOf(host).includes(sort));
+  }
+
+  /** The host that offers a device; the first that may have its sort offers what nobody else does. */
+  private async offering(site: string, sort: DeviceSort, device: string): Promise<HostRow | undefined> {
+    const hosts = await this.hostsFor(site, sort);
+    return hosts.find(({ offers }) => (offers as string[]).includes(device)) ?? hosts[0];
+  }
+
+  private async hostOf(site: string, sort: DeviceSort, device: string): Promise<HostRow> {
+    const host = await this.offering(site, sort, device);
     if (!host) throw new HostRefusal(`No host of this site offers the device "${device}".`);
     return host;
   }
 
   /** Whether what a host says of a device counts: of two that offer one of its name the first that was added is meant. */
-  async speaksFor(site: string, hostId: string, device: string): Promise<boolean> {
-    return (await this.hostOf(site, device)).id === hostId;
+  async speaksFor(site: string, hostId: string, sort: DeviceSort, device: string): Promise<boolean> {
+    return (await this.offering(site, sort, device))?.id === hostId;
   }
 
-  private async call<M extends WireMethod>(
+  private async call<M extends keyof typeof SORT_OF>(
     site: string,
     device: string,
     method: M,
     params: WireParams<M>,
     withinMs = WITHIN_MS,
   ): Promise<WireAnswer<M>> {
-    return this.hosts.call(await this.hostOf(site, device), method, params, withinMs);
+    return this.hosts.call(await this.hostOf(site, SORT_OF[method], device), method, params, withinMs);
   }
 
   /** What the hosts of a site offer that answer now; undefined when none does. */
@@ -143,7 +169,7 @@ export class Devices {
   /** Sets a reader up with what it is to read and its keys, over the line of its own host alone. */
   async setReader(site: string, reader: string, setUp: ReaderSetUp): Promise<unknown> {
     // Keys go to the host that offers this very reader, and to none that would only be asked in its place.
-    const host = (await this.hostsOf(site)).find(({ offers }) => (offers as string[]).includes(reader));
+    const host = (await this.hostsFor(site, 'readers')).find(({ offers }) => (offers as string[]).includes(reader));
     if (!host) throw new HostRefusal(`No host of this site offers the reader "${reader}".`);
     return this.hosts.call(host, 'setReader', { reader, setUp }, WITHIN_MS);
   }

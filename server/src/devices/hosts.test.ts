@@ -181,6 +181,62 @@ describe('device hosts', () => {
     expect(await closeCode(socket)).toBe(code);
   });
 
+  it('an answer that comes too late is nobody’s, and the line stands', async () => {
+    const { token, host } = await addHost('Slow to answer');
+    const socket = open(token);
+    await once(socket, 'open');
+    const offered = { site: house.site, cards: [], readers: [], controllers: [] };
+    let [asked, late] = [0, 0];
+    socket.on('message', (data) => {
+      const { call, method } = JSON.parse(String(data));
+      if (call === undefined || method !== 'devices') return;
+      const isLate = ++asked > 1;
+      // The first is waited for longer than those that are asked beside others (1.5 s).
+      setTimeout(
+        () => {
+          socket.send(JSON.stringify({ answer: call, result: offered }));
+          if (isLate) late++;
+        },
+        isLate ? 2000 : 0,
+      );
+    });
+    socket.send(JSON.stringify({ hello: { kind: 'desk', version: '' } }));
+    const isConnected = async () =>
+      (await house.administrator.do('GET', `${at}/hosts`)).find(({ id }: { id: string }) => id === host.id).connected;
+    await expect.poll(isConnected).toBe(true);
+    await house.server.app.devices.of(house.site);
+    await expect.poll(() => late, { timeout: 10_000 }).toBe(1);
+    // A frame that closed it would have come back by now.
+    await house.server.app.devices.of(house.site);
+    expect([socket.readyState, await isConnected()]).toEqual([socket.OPEN, true]);
+    socket.terminate();
+  });
+
+  it('a controller is asked of a host that may have controllers, whatever readers another calls so', async () => {
+    const { token, host } = await addHost('Calls a reader shed');
+    // As if it had been added before the rig: of two that offer one name the first is meant.
+    await house.server.app.db
+      .update(deviceHostTable)
+      .set({ madeAt: new Date('2020-01-01') })
+      .where(eq(deviceHostTable.id, host.id));
+    const asked: string[] = [];
+    const socket = open(token);
+    await once(socket, 'open');
+    const offered = { site: house.site, cards: [], readers: [{ id: 'shed', controller: null }], controllers: [] };
+    socket.on('message', (data) => {
+      const { call, method } = JSON.parse(String(data));
+      if (call === undefined) return;
+      asked.push(method);
+      socket.send(JSON.stringify({ answer: call, result: method === 'devices' ? offered : { taken: 0 } }));
+    });
+    socket.send(JSON.stringify({ hello: { kind: 'desk', version: '' } }));
+    await expect.poll(() => asked).toContain('devices');
+    expect((await loadAndWait(house.administrator, `${at}/controllers/${things.controller}`)).state).toBe('done');
+    expect(asked.filter((method) => /oad|parts/.test(method))).toEqual([]);
+    socket.terminate();
+    await house.server.app.db.delete(deviceHostTable).where(eq(deviceHostTable.id, host.id));
+  });
+
   it('a desk says what came at its own reader, and nothing of doors, controllers and readers of another', async () => {
     const { token } = await addHost('Invents events');
     const own = await house.administrator.do('POST', `${at}/readers`, {

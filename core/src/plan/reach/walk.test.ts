@@ -4,6 +4,7 @@
  */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { reportEffects } from '../../../testing/effects.ts';
 import { runs } from '../../../testing/runs.ts';
 import {
   type Application,
@@ -350,6 +351,7 @@ describe('reach of a file-system card against random commands', () => {
       ),
       { numRuns: runs(800), endOnFailure: true },
     );
+    reportEffects('a file-system card', effects);
     expect([...effects].filter(([, walks]) => walks < 1)).toEqual([]);
   });
 

@@ -4,6 +4,7 @@
  */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { reportEffects } from '../../../testing/effects.ts';
 import { runs } from '../../../testing/runs.ts';
 import {
   accessBytes,
@@ -186,6 +187,7 @@ describe('reach of a sector card against random commands', () => {
       { numRuns: runs(1000) },
     );
     // In so many of the walks each command did something.
+    reportEffects('a sector card', effects);
     expect([...effects].filter(([, walks]) => walks < 5)).toEqual([]);
   });
 

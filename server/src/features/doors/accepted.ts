@@ -2,7 +2,7 @@
 import { type Decision, decideBy, Engine, lookupIn } from '@rawbits/core/access';
 import type { Bits } from '@rawbits/core/bits';
 import { formatSchema } from '@rawbits/core/format';
-import { and, asc, eq, inArray, ne } from 'drizzle-orm';
+import { and, asc, eq, inArray, ne, sql } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import { cardTable } from '../cards/index.ts';
 import { formatVersionTable, siteFormatTable } from '../library/index.ts';
@@ -33,8 +33,9 @@ export async function acceptedBy(db: Queryable, siteId: string): Promise<Map<str
 
 /** By controller, the numbers of bits that the formats have which it is to accept. */
 export async function acceptedLengths(db: Queryable, siteId: string): Promise<Map<string, Set<number>>> {
+  const bits = sql<number>`JSON_VALUE(${formatVersionTable.definition}, '$.bits')`.mapWith(Number);
   const rows = await db
-    .select({ controllerId: controllerFormatTable.controllerId, definition: formatVersionTable.definition })
+    .selectDistinct({ controllerId: controllerFormatTable.controllerId, bits })
     .from(controllerFormatTable)
     .innerJoin(
       siteFormatTable,
@@ -52,8 +53,8 @@ export async function acceptedLengths(db: Queryable, siteId: string): Promise<Ma
       and(eq(controllerTable.id, controllerFormatTable.controllerId), eq(controllerTable.siteId, siteId)),
     );
   const lengths = new Map<string, Set<number>>();
-  for (const { controllerId, definition } of rows)
-    lengths.set(controllerId, (lengths.get(controllerId) ?? new Set()).add(formatSchema.parse(definition).bits));
+  for (const { controllerId, bits: length } of rows)
+    lengths.set(controllerId, (lengths.get(controllerId) ?? new Set()).add(length));
   return lengths;
 }
 

@@ -9,7 +9,7 @@ import { type Decision, formatKey } from '@rawbits/core/access';
 import { Bits } from '@rawbits/core/bits';
 import { formatSchema } from '@rawbits/core/format';
 import { and, eq } from 'drizzle-orm';
-import { allowedOf, type Connected } from '../../devices/hosts.ts';
+import type { Connected } from '../../devices/hosts.ts';
 import { inSnapshot, type Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
 import { change, HOUSE, type Record } from '../../platform/trail/change.ts';
@@ -90,7 +90,7 @@ class Following {
   private async ownOf(entry: LogEntry, site: string): Promise<LogEntry | undefined> {
     const { devices, log } = this.app;
     const { id, name } = this.connected.host;
-    if (!(await devices.speaksFor(site, id, entry.reader))) {
+    if (!(await devices.speaksFor(site, id, 'readers', entry.reader))) {
       log.warn({ host: name, reader: entry.reader }, 'a host wrote of a reader that another host offers');
       return undefined;
     }
@@ -101,8 +101,7 @@ class Following {
   /** Whether a controller is this host's, and at the end of that reader's line. */
   private async decides(controller: string, reader: string, site: string): Promise<boolean> {
     const { host } = this.connected;
-    if (!allowedOf(host).includes('controllers') || !(await this.app.devices.speaksFor(site, host.id, controller)))
-      return false;
+    if (!(await this.app.devices.speaksFor(site, host.id, 'controllers', controller))) return false;
     const [wired] = await this.app.db
       .select({ id: controllerTable.id })
       .from(readerTable)

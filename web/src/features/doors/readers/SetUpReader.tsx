@@ -1,5 +1,5 @@
 /** Setting a reader up to read a field of a plan; the keys go to the reader and are not shown. */
-import type { Reader, ReaderPlan } from '@rawbits/api';
+import type { Reader, ReaderPlan, SiteFormat } from '@rawbits/api';
 import { type AnyPlan, type CredentialPlace, placesOf, placeWords, readerAt } from '@rawbits/core/plan';
 import { useWatch } from 'react-hook-form';
 import { DraftNote, Theirs } from '../../../platform/drafts/DraftNote.tsx';
@@ -30,6 +30,14 @@ interface Props {
   reader: Reader;
   plan: ReaderPlan | undefined;
   onDone: () => void;
+}
+
+/** The formats in use by their numbers of bits: a reader sends so many, whichever of them they are. */
+function namesByLength(formats: readonly SiteFormat[]): Map<number, string[]> {
+  const lengths = new Map<number, string[]>();
+  for (const { format, adopted } of formats)
+    if (adopted) lengths.set(format.bits, [...(lengths.get(format.bits) ?? []), format.name]);
+  return new Map([...lengths].sort(([a], [b]) => a - b));
 }
 
 /** How many bits the reader would send; undefined where it could not be set up so. */
@@ -74,7 +82,7 @@ export function SetUpReader({ reader, plan, onDone }: Props) {
   const isWhole = current?.kind === 'tag' && current.sends.is === 'string';
   const problem = useLengthProblem(reader, current && which && !isWhole ? sentBits(current, which, bits) : undefined);
   const { data: formats = [] } = useFormatsQuery(site);
-  const inUse = formats.filter(({ adopted }) => adopted);
+  const lengths = namesByLength(formats);
   const params = { site, id: reader.id };
   const over = plan?.setAt ?? null;
   const finish = () => {
@@ -136,16 +144,13 @@ export function SetUpReader({ reader, plan, onDone }: Props) {
               <select
                 {...props}
                 className="select w-full"
-                value={inUse.find(({ format }) => String(format.bits) === bits)?.format.id ?? ''}
-                onChange={(event) => {
-                  const chosen = inUse.find(({ format }) => format.id === event.target.value);
-                  if (chosen) setValue('bits', String(chosen.format.bits), { shouldDirty: true });
-                }}
+                value={lengths.has(Number(bits)) ? bits : ''}
+                onChange={({ target }) => setValue('bits', target.value, { shouldDirty: true })}
               >
                 <option value="">another</option>
-                {inUse.map(({ format }) => (
-                  <option key={format.id} value={format.id}>
-                    {format.name} ({format.bits} bits)
+                {[...lengths].map(([length, names]) => (
+                  <option key={length} value={length}>
+                    {names.join(' · ')}
                   </option>
                 ))}
               </select>
