@@ -12,8 +12,21 @@ const admin = join(process.cwd(), 'dist/admin.mjs');
 const launcher = join(process.cwd(), 'dist/launch.mjs');
 const PASSPHRASE = 'a passphrase for the safe';
 
-/** What a killed one began to write may still be written for a moment. */
-const GONE = { recursive: true, force: true, maxRetries: 50, retryDelay: 100 } as const;
+/** Removes a folder; what a killed program began to write may still be written for a while, and is removed, too. */
+async function remove(path: string): Promise<void> {
+  await until(
+    `${path} is removed`,
+    () => {
+      try {
+        rmSync(path, { recursive: true, force: true });
+      } catch (error) {
+        if ((error as NodeJS.ErrnoException).code !== 'ENOTEMPTY') throw error;
+      }
+      return !existsSync(path);
+    },
+    60_000,
+  );
+}
 
 interface Ran {
   code: number | null;
@@ -61,7 +74,7 @@ describe('what is broken off', () => {
   afterAll(async () => {
     for (const application of started) await application.stop();
     await station?.close();
-    rmSync(folder, GONE);
+    await remove(folder);
   });
 
   const start = (data: string) =>
@@ -96,7 +109,7 @@ describe('what is broken off', () => {
       expect(readdirSync(data)).toEqual([]);
       await databaseEnded(data);
     }
-    rmSync(data, GONE);
+    await remove(data);
     expect(ended).toBeGreaterThan(0);
     return `${ended} times: nothing was left of it, its database included`;
   });
@@ -115,7 +128,7 @@ describe('what is broken off', () => {
     }
     expect(ended).toBeGreaterThan(0);
     // A mark of which the half was written.
-    rmSync(data, GONE);
+    await remove(data);
     mkdirSync(data);
     writeFileSync(join(data, 'restore-unfinished'), '{');
     const again = await run(admin, ['restore', backup], data);

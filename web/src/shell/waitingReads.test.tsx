@@ -5,6 +5,7 @@ import userEvent from '@testing-library/user-event';
 import { beforeEach, expect, it, vi } from 'vitest';
 import type { ApiError } from '../platform/api/api.ts';
 import { sessionResumed } from '../platform/session/slice.ts';
+import { useSite } from '../platform/site/useSite.ts';
 import { SITE, StandIn, show } from '../testing/page.tsx';
 import { Away } from './Away.tsx';
 import { useIntake } from './useIntake.ts';
@@ -37,12 +38,16 @@ beforeEach(() => {
 
 function Paste() {
   const takeIn = useIntake();
+  const { may } = useSite();
   return (
     <>
       <Away />
-      <button type="button" onClick={() => takeIn(BITS)}>
-        paste
-      </button>
+      {/* As the frame: nothing is pasted before the session is known. */}
+      {may('take reads') && (
+        <button type="button" onClick={() => takeIn(BITS)}>
+          paste
+        </button>
+      )}
     </>
   );
 }
