@@ -1,5 +1,7 @@
 /** A plan of any kind of chip. */
+
 export { changeOfPlan, standInKnownOf } from './change.ts';
+export { exposingPart, type KeyPlace, keyPlacesOf } from './exposure.ts';
 export {
   type AnyPlan,
   anyPlanSchema,
