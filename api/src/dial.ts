@@ -2,9 +2,11 @@
  * Dialling in to a server: a host offers its devices to whichever server of the installation answers, and dials again
  * when the line ends, for as long as it runs. What it is asked it does, several things at once if need be.
  */
-import { failureOf } from '@rawbits/core/failure';
+import { fail, failureOf } from '@rawbits/core/failure';
 import { z } from 'zod';
+import { newPair, type OwnPair, openedWith } from './sealed.ts';
 import {
+  aboutCall,
   type FromHost,
   type FromServer,
   fromServerSchema,
@@ -50,6 +52,8 @@ export interface DialOptions {
   serve(site: string | null): void;
 }
 
+type Asked = Extract<FromServer, { call: number }>;
+
 const PAUSE_MS = { first: 100, longest: 1000, revoked: 30_000, replaced: 5000 };
 /** A server says every few seconds that it is there. */
 const SILENT_MS = 12_000;
@@ -87,14 +91,17 @@ export class Dial {
       silence = setTimeout(() => socket.terminate(), SILENT_MS);
     };
     const send = (message: FromHost) => socket.send(JSON.stringify(message));
+    // A pair for this line alone.
+    const pair = newPair();
     socket.on('open', () => {
       heard();
-      send({ hello: { kind: this.options.kind, version: this.options.version } });
+      const { kind, version } = this.options;
+      void pair.then(({ publicKey }) => send({ hello: { kind, version, publicKey } }));
     });
     socket.on('ping', heard);
     socket.on('message', (data) => {
       heard();
-      void this.take(String(data), send);
+      void this.take(String(data), send, pair);
     });
     // Its close follows.
     socket.on('error', () => {});
@@ -110,7 +117,7 @@ export class Dial {
     if (!this.closed) this.timer = setTimeout(() => this.dial(), afterMs);
   }
 
-  private async take(text: string, send: (message: FromHost) => void): Promise<void> {
+  private async take(text: string, send: (message: FromHost) => void, pair: Promise<OwnPair>): Promise<void> {
     let message: FromServer;
     try {
       message = fromServerSchema.parse(JSON.parse(text));
@@ -121,12 +128,23 @@ export class Dial {
       this.pause = PAUSE_MS.first;
       return this.options.serve(message.serve.site);
     }
-    const { call, method, params } = message;
-    send(await this.do(call, method, params));
+    send(await this.do(message, pair));
   }
 
-  private async do(answer: number, method: WireMethod, params: unknown): Promise<FromHost> {
+  /** What is asked for; what may hold a key has to come sealed to the pair of this line. */
+  private async paramsOf(message: Asked, pair: Promise<OwnPair>): Promise<unknown> {
+    const { method } = message;
+    if (!wireCalls[method].isSecret)
+      return 'params' in message ? message.params : fail('sealed', 'This is not sealed.');
+    const opened = 'sealed' in message && (await openedWith(await pair, message.sealed, aboutCall(method)));
+    if (!opened) return fail('not-sealed', 'What may hold a key has to come sealed to the key of this line.');
+    return JSON.parse(new TextDecoder().decode(opened));
+  }
+
+  private async do(message: Asked, pair: Promise<OwnPair>): Promise<FromHost> {
+    const { call: answer, method } = message;
     try {
+      const params = await this.paramsOf(message, pair);
       return { answer, result: await this.options.answer(method, wireCalls[method].params.parse(params)) };
     } catch (error) {
       if (error instanceof z.ZodError) return { answer, error: { code: 'invalid', message: z.prettifyError(error) } };

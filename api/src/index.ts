@@ -23,6 +23,7 @@ export * from './hosts.ts';
 export * from './keyFile.ts';
 export * from './keyStore.ts';
 export * from './keys.ts';
+export * from './keyUses.ts';
 export * from './live.ts';
 export * from './numbers.ts';
 export * from './operators.ts';

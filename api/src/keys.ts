@@ -101,6 +101,15 @@ export const newKeySchema = z.strictObject({
   kind: keyKindSchema,
   purpose: keyPurposeSchema,
   notes: notes.default(''),
+  /** What it may be used for at all; widening it later takes two custodians. */
+  allows: z
+    .strictObject({
+      /** Put on cards as it is, the same on all; without it only kinds that can be used in no other way are. */
+      asItIs: z.boolean().optional(),
+      /** Given to readers. */
+      toReaders: z.boolean().optional(),
+    })
+    .default({}),
   version: keyVersionNumber.default(1),
   ...validity,
   comes: comesSchema,

@@ -82,7 +82,7 @@ const call = <P extends z.ZodType, A extends z.ZodType>(params: P, answers: A) =
   answers,
   isSecret: false,
 });
-/** What is asked may hold a key: it goes over the line of the host itself, and never by way of the database. */
+/** What is asked may hold a key: it goes sealed to the host, whoever carries it. */
 const secretCall = <P extends z.ZodType, A extends z.ZodType>(params: P, answers: A) => ({
   params,
   answers,
@@ -187,7 +187,14 @@ export type WireAnswer<M extends WireMethod> = z.output<(typeof wireCalls)[M]['a
 
 /** What a host sends. */
 export const fromHostSchema = z.union([
-  z.strictObject({ hello: z.strictObject({ kind: z.enum(['rig', 'desk']), version: z.string().max(40) }) }),
+  z.strictObject({
+    hello: z.strictObject({
+      kind: z.enum(['rig', 'desk']),
+      version: z.string().max(40),
+      /** The public half of a pair that it made for this line, a JWK as text: what is secret is sealed to it. */
+      publicKey: z.string().max(400).optional(),
+    }),
+  }),
   z.strictObject({ answer: z.number().int(), result: z.unknown() }),
   z.strictObject({
     answer: z.number().int(),
@@ -196,13 +203,20 @@ export const fromHostSchema = z.union([
 ]);
 export type FromHost = z.input<typeof fromHostSchema>;
 
+const wireMethod = z.enum(Object.keys(wireCalls) as [WireMethod, ...WireMethod[]]);
+
+/** What a sealed call is about. */
+export const aboutCall = (method: WireMethod): string => `rawbits call ${method}`;
+
 /** What a server sends. */
 export const fromServerSchema = z.union([
   z.strictObject({ serve: z.strictObject({ site: siteIdSchema.nullable() }) }),
   z.strictObject({
     call: z.number().int(),
-    method: z.enum(Object.keys(wireCalls) as [WireMethod, ...WireMethod[]]),
+    method: wireMethod,
     params: z.unknown(),
   }),
+  /** What may hold a key: its params as JSON in a JWE to the host's key, about `aboutCall`. */
+  z.strictObject({ call: z.number().int(), method: wireMethod, sealed: z.string().max(WIRE_MOST_BYTES) }),
 ]);
 export type FromServer = z.input<typeof fromServerSchema>;

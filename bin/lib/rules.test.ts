@@ -77,6 +77,29 @@ describe('what a person is shown of an error', () => {
   });
 });
 
+describe('the door of the key store', () => {
+  it('is one: no other file opens an envelope, and each caller of the door says which way a key goes', () => {
+    const files = readdirSync(join(top, 'server/src'), { recursive: true, encoding: 'utf8' }).filter(
+      (file) => file.endsWith('.ts') && !/\.test\.ts$|\/testing\//.test(file),
+    );
+    const having = (pattern: RegExp) =>
+      files.filter((file) => pattern.test(readFileSync(join(top, 'server/src', file), 'utf8'))).sort();
+    expect(having(/\bopen\.open\(/)).toEqual(['features/keys/door.ts']);
+    expect(having(/\btaken\(\w+(\(\))?, /)).toEqual(['platform/vault/vault.ts', 'platform/vault/wrapping.ts']);
+    expect(having(/\b(keyOut|partOut)\(/)).toEqual(
+      ['backup', 'components', 'door', 'material', 'requests', 'seal'].map((name) => `features/keys/${name}.ts`),
+    );
+    // Keys for cards and readers: by the use that custodians agreed to.
+    expect(having(/\bmaterialOf\(/)).toEqual([
+      'features/keys/asking.ts',
+      'features/keys/material.ts',
+      'features/runs/carry.ts',
+      'features/runs/exchange.ts',
+      'features/runs/look.ts',
+    ]);
+  });
+});
+
 describe('the drawing of the tables', () => {
   it('has every table, and every column of it', () => {
     const drawing = readFileSync(join(top, 'docs/tables.md'), 'utf8');

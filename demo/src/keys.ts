@@ -1,5 +1,13 @@
 /** The keys of the demo: a store that two custodians share, and what stands in it. Everything is invented. */
-import { keyApi, keyHoldingApi, keyRequestApi, keyStoreApi, type NewKey, systemIdentifierApi } from '@rawbits/api';
+import {
+  keyApi,
+  keyHoldingApi,
+  keyRequestApi,
+  keyStoreApi,
+  keyUseApi,
+  type NewKey,
+  systemIdentifierApi,
+} from '@rawbits/api';
 import { checkValueOf, keyOf } from '@rawbits/core/key';
 import { Client } from './client.ts';
 import { OPERATORS } from './skerryPoint.ts';
@@ -25,7 +33,14 @@ const KEYS: Entry[] = [
     purpose: 'card master',
     comes: { how: 'components', parts: 2 },
   },
-  { set: 'Staff cards', name: 'Door number', kind: 'aes128', purpose: 'read', comes: made },
+  {
+    set: 'Staff cards',
+    name: 'Door number',
+    kind: 'aes128',
+    purpose: 'read',
+    allows: { toReaders: true },
+    comes: made,
+  },
   { set: 'Staff cards', name: 'Dive log, write', kind: 'aes128', purpose: 'write', comes: made },
   { set: 'Staff cards', name: 'Access master', kind: 'aes128', purpose: 'application master', comes: made },
   { set: 'Staff cards', name: 'Dive office', kind: 'aes128', purpose: 'application master', comes: made },
@@ -64,8 +79,18 @@ const KEYS: Entry[] = [
   },
 ];
 
-/** Fills the key store as its custodians would, and leaves it locked. */
-export async function fillKeys(url: string, site: string, readers: ReadonlyMap<string, string>): Promise<void> {
+/** A custodian agrees to every new use of keys that waits and that another asked for. */
+export async function agreeToUses(custodian: Client, site: string): Promise<void> {
+  for (const { id, digest, notYou } of await custodian.ask(keyUseApi.requests, { site }))
+    if (notYou === null) await custodian.ask(keyUseApi.agree, { site, id }, { digest });
+}
+
+/** Fills the key store as its custodians would, and leaves it open; gives the custodians. */
+export async function fillKeys(
+  url: string,
+  site: string,
+  readers: ReadonlyMap<string, string>,
+): Promise<readonly [Client, Client]> {
   const [first, second] = await Promise.all(
     CUSTODIANS.map(async ({ login, password }) => {
       const client = new Client(url);
@@ -99,5 +124,5 @@ export async function fillKeys(url: string, site: string, readers: ReadonlyMap<s
   await first.ask(systemIdentifierApi.add, { site }, { name: 'Skerry Point', bytes: '534B59', notes: 'SKY in ASCII' });
   const dive = { kind: 'uncover', keyId: keys.get('Dive log, write')!, version: 1 } as const;
   await second.ask(keyRequestApi.ask, { site }, { ...dive, reason: 'The dive computer’s maker has to enter it once' });
-  await first.ask(keyStoreApi.lock, { site });
+  return [first, second];
 }

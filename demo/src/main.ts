@@ -11,6 +11,7 @@ import {
   doorApi,
   facilityCodeApi,
   formatApi,
+  keyStoreApi,
   operatorApi,
   type Params,
   planApi,
@@ -21,7 +22,7 @@ import {
 import { ALWAYS } from '@rawbits/core/access/schedule';
 import { ASSERTION, GEAR_STORE, GROUPS, HOLIDAYS, RULES, SCHEDULES } from './access.ts';
 import { Client } from './client.ts';
-import { fillKeys, PASSPHRASE } from './keys.ts';
+import { agreeToUses, fillKeys, PASSPHRASE } from './keys.ts';
 import { markOfTheStation } from './mark.ts';
 import { STAFF_CARD, WORKBOAT_FOB } from './plan.ts';
 import {
@@ -81,12 +82,14 @@ export async function loadDemo(target: DemoTarget): Promise<boolean> {
   await technician.signIn(OPERATORS[1].login, OPERATORS[1].password);
   await setUpRig(technician, siteId);
   const readers = await fillSite(technician, siteId);
-  await fillKeys(target.url, siteId, readers);
+  const [first, second] = await fillKeys(target.url, siteId, readers);
   for (const [plan, notes] of [
     [STAFF_CARD, 'As the heads of the departments agreed on it'],
     [WORKBOAT_FOB, 'Floats, and the reader at the slip hears it through a glove'],
   ] as const)
     await technician.ask(planApi.add, { site: siteId }, { plan, notes });
+  await agreeToUses(second, siteId);
+  await first.ask(keyStoreApi.lock, { site: siteId });
   return true;
 }
 

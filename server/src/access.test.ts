@@ -125,6 +125,11 @@ const FOREIGN: Record<string, Tries> = {
       reason: 'to see whether it goes',
     })),
   ],
+  'post /key-use-requests': (things) => [
+    ...forEach(things, (keyId) => ({ kind: 'widen', keyId, toReaders: true })),
+    ...forEach(things, (id) => ({ kind: 'accept', what: 'key', id })),
+    ...forEach(things, (id) => ({ kind: 'accept', what: 'plan', id })),
+  ],
   // Identifiers of applications are no things of a site.
   'post /plans': () => [],
   'post /plans/{id}/versions': ({ known }) =>

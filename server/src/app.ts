@@ -10,6 +10,7 @@ import { facilityCodeRoutes } from './features/facilityCodes/index.ts';
 import { exchangeRoutes, formatRoutes } from './features/formats/index.ts';
 import { hostRoutes } from './features/hosts/index.ts';
 import { keyRoutes } from './features/keys/index.ts';
+import { keyUseRoutes } from './features/keyUses/index.ts';
 import { liveRoutes } from './features/live/index.ts';
 import { operatorRoutes } from './features/operators/index.ts';
 import { cardholderRoutes } from './features/people/index.ts';
@@ -50,6 +51,7 @@ export const allRoutes = (ingest: () => LogIngest): RouteSpec[] => [
   ...numberRoutes,
   ...sheetRoutes,
   ...keyRoutes,
+  ...keyUseRoutes,
   ...planRoutes,
   ...runRoutes,
   ...readerPlanRoutes,

@@ -118,7 +118,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
         connected: (connected) => ingest.begin(connected),
       }),
     ),
-    rigHost: options.rigToken && (await rigBeside(db, options.rigToken)),
+    rigHost: options.rigToken && (await rigBeside(db, keeper, options.rigToken)),
     setupToken: options.setupToken,
     ...(options.demoMark && { aboutToChange: () => rmSync(options.demoMark!, { force: true }) }),
   };

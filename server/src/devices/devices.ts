@@ -154,23 +154,33 @@ export class Devices {
     );
   }
 
-  /** Asks a pad of a site; without one the first of its rig. */
-  async pad<M extends PadMethod>(site: string, method: M, params: WireParams<M>, pad?: string): Promise<WireAnswer<M>> {
+  /** The host that a pad belongs to; without one the first of the rig. Throws HostRefusal. */
+  async hostOfPad(site: string, pad?: string): Promise<HostRow> {
     const hosts = await this.hostsOf(site);
-    const [wanted, own] = pad?.split('/') ?? [];
     const host =
       pad === undefined
         ? (hosts.find(({ kind }) => kind === 'rig') ?? hosts[0])
-        : hosts.find(({ id }) => id === wanted);
+        : hosts.find(({ id }) => id === pad.split('/')[0]);
     if (!host) throw new HostRefusal(pad === undefined ? 'No host of this site offers a pad.' : 'This pad is gone.');
+    return host;
+  }
+
+  /** The host that offers a reader: the very one, and none that would only be asked in its place. Throws HostRefusal. */
+  async hostOfReader(site: string, reader: string): Promise<HostRow> {
+    const host = (await this.hostsFor(site, 'readers')).find(({ offers }) => (offers as string[]).includes(reader));
+    if (!host) throw new HostRefusal(`No host of this site offers the reader "${reader}".`);
+    return host;
+  }
+
+  /** Asks a pad of a site; without one the first of its rig. */
+  async pad<M extends PadMethod>(site: string, method: M, params: WireParams<M>, pad?: string): Promise<WireAnswer<M>> {
+    const [, own] = pad?.split('/') ?? [];
+    const host = await this.hostOfPad(site, pad);
     return this.hosts.call(host, method, own === undefined ? params : { ...params, pad: own }, WITHIN_MS);
   }
 
-  /** Sets a reader up with what it is to read and its keys, over the line of its own host alone. */
-  async setReader(site: string, reader: string, setUp: ReaderSetUp): Promise<unknown> {
-    // Keys go to the host that offers this very reader, and to none that would only be asked in its place.
-    const host = (await this.hostsFor(site, 'readers')).find(({ offers }) => (offers as string[]).includes(reader));
-    if (!host) throw new HostRefusal(`No host of this site offers the reader "${reader}".`);
+  /** Sets a reader of a host (`hostOfReader`) up with what it is to read and its keys. */
+  setReader(host: HostRow, reader: string, setUp: ReaderSetUp): Promise<unknown> {
     return this.hosts.call(host, 'setReader', { reader, setUp }, WITHIN_MS);
   }
 

@@ -321,7 +321,7 @@ describe('device hosts', () => {
     expect((await found()).devices).toEqual(['Desk pad']);
     const { devices } = house.server.app;
     expect((await devices.of(house.site))!.readers.map(({ id }) => id)).not.toContain('wanted');
-    await expect(devices.setReader(house.site, 'wanted', { reads: { reads: 'uid' }, keys: {} })).rejects.toThrow(
+    await expect(devices.hostOfReader(house.site, 'wanted')).rejects.toThrow(
       'No host of this site offers the reader "wanted".',
     );
     expect(asked).not.toContain('setReader');

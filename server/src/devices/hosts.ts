@@ -20,7 +20,10 @@ import { and, eq, isNull } from 'drizzle-orm';
 import type { Logger } from 'pino';
 import { type WebSocket, WebSocketServer } from 'ws';
 import { type Database, isWithin, newId } from '../platform/database/index.ts';
-import { HostRefusal, Line } from './line.ts';
+import { marksOf } from '../platform/marks/index.ts';
+import type { TrailKeeper } from '../platform/trail/keeper.ts';
+import { macHolds, macOf } from '../platform/vault/index.ts';
+import { HostRefusal, Line, sealedCall } from './line.ts';
 import { callElsewhere, Mailbox } from './mailbox.ts';
 import { deviceHostTable, type HostRow } from './tables.ts';
 
@@ -30,6 +33,18 @@ const LOST_AFTER_MS = 10_000;
 const HELLO_WITHIN_MS = 5000;
 /** Why a line is closed, beside RFC 6455 §7.4.1: the host has to know whether it is worth dialling in again at once. */
 export const CLOSED = { revoked: 4401, replaced: 4409, stopping: 1001 } as const;
+
+/** What the mark of a host is made of (`platform/marks`): a token that was revoked, or a right that it never had, is not put back. */
+export const hostMark = ({
+  id,
+  tokenHash,
+  kind,
+  allows,
+  revokedAt,
+}: Pick<HostRow, 'id' | 'tokenHash' | 'kind' | 'allows' | 'revokedAt'>) => ({
+  rowId: id,
+  content: [tokenHash, kind, allows ?? null, revokedAt !== null],
+});
 
 export const hashOfToken = (token: string): string => createHash('sha256').update(token).digest('hex');
 
@@ -68,7 +83,7 @@ export class DeviceHosts {
   private beating = Promise.resolve();
 
   constructor(
-    private readonly app: () => { db: Database; log: Logger },
+    private readonly app: () => { db: Database; log: Logger; trail: TrailKeeper },
     private readonly options: HostsOptions,
   ) {
     this.mailbox = new Mailbox(
@@ -105,7 +120,11 @@ export class DeviceHosts {
       .db.select()
       .from(deviceHostTable)
       .where(and(eq(deviceHostTable.tokenHash, hashOfToken(token)), isNull(deviceHostTable.revokedAt)));
-    return host;
+    if (!host) return undefined;
+    const mark = (await marksOf(this.app(), this.app().db, 'device host', [hostMark(host)])).get(host.id);
+    if (mark !== 'differs') return host;
+    this.app().log.error({ host: host.id }, 'a device host is not as it was added: it was changed in the database');
+    return undefined;
   }
 
   private async take(socket: WebSocket, host: HostRow): Promise<void> {
@@ -126,7 +145,8 @@ export class DeviceHosts {
     const { db } = this.app();
     const devices = await line.call('devices', {}, HELLO_WITHIN_MS);
     const siteId = host.siteId ?? (await this.options.adopt(host, devices.site));
-    const fence = await this.takeOver(host.id, siteId, namesOf(allowedFrom(host, devices)));
+    const { publicKey = null } = await line.hello;
+    const fence = await this.takeOver(host.id, siteId, namesOf(allowedFrom(host, devices)), publicKey);
     const [row] = await db.select().from(deviceHostTable).where(eq(deviceHostTable.id, host.id));
     if (!row || row.fence !== fence) throw new Error('another server has the line now');
     this.here.get(host.id)?.line.close(CLOSED.replaced, 'dialled in again');
@@ -140,15 +160,28 @@ export class DeviceHosts {
   }
 
   /** Notes that the line is here now; gives the number of the connection. */
-  private async takeOver(id: string, siteId: string | null, offers: string[]): Promise<number> {
-    const { db } = this.app();
+  private async takeOver(
+    id: string,
+    siteId: string | null,
+    offers: string[],
+    publicKey: string | null,
+  ): Promise<number> {
+    const { db, trail } = this.app();
     const own = eq(deviceHostTable.id, id);
     for (;;) {
       const [row] = await db.select({ fence: deviceHostTable.fence }).from(deviceHostTable).where(own);
       const fence = (row?.fence ?? 0) + 1;
       const [taken] = await db
         .update(deviceHostTable)
-        .set({ server: this.server, fence, heardAt: new Date(), offers, ...(siteId !== null && { siteId }) })
+        .set({
+          server: this.server,
+          fence,
+          heardAt: new Date(),
+          offers,
+          publicKey,
+          publicKeyMac: publicKey === null ? null : macOf(trail, 'host key', id, String(fence), publicKey),
+          ...(siteId !== null && { siteId }),
+        })
         .where(and(own, eq(deviceHostTable.fence, fence - 1)));
       if (taken.affectedRows > 0) return fence;
     }
@@ -188,9 +221,16 @@ export class DeviceHosts {
     connected.host = { ...row, fence: connected.host.fence };
   }
 
-  private callHere(hostId: string, method: WireMethod, params: unknown): Promise<unknown> {
+  /** Carries what another server asks; what may hold a key is sealed, and by a server: whoever writes to the database is none. */
+  private async callHere(hostId: string, method: WireMethod, params: unknown): Promise<unknown> {
     const connected = this.here.get(hostId);
     if (!connected) throw new HostRefusal('The host does not answer.');
+    if (wireCalls[method].isSecret) {
+      const { sealed = '', mac = '' } = params as { sealed?: string; mac?: string };
+      if (!macHolds(mac, this.macOfSealed(hostId, method, sealed)))
+        throw new HostRefusal('This is from no server of the installation.');
+      return connected.line.pass(method, sealed, 60_000);
+    }
     return connected.line.call(method, params as WireParams<WireMethod>, 60_000);
   }
 
@@ -205,13 +245,30 @@ export class DeviceHosts {
     if (connected) return connected.line.call(method, params, withinMs);
     const name = host.kind === 'rig' ? 'The rig' : host.name;
     if (!isConnected(host)) throw new HostRefusal(`${name} does not answer.`);
-    if (wireCalls[method].isSecret)
-      throw new HostRefusal(`${name} is connected to another server, and this goes over its own line alone.`);
     const until = performance.now() + withinMs;
     const isHere = () => this.here.has(host.id);
-    const said = await callElsewhere(this.app().db, { id: host.id, name }, method, params, withinMs, isHere);
+    const carried = wireCalls[method].isSecret ? await this.sealed(host, name, method, params) : params;
+    const said = await callElsewhere(this.app().db, { id: host.id, name }, method, carried, withinMs, isHere);
     // It has dialled in here meanwhile: the server that had the line is gone.
     return said === 'is here' ? this.call(host, method, params, Math.max(1, until - performance.now())) : said;
+  }
+
+  private macOfSealed(hostId: string, method: WireMethod, sealed: string): string {
+    return macOf(this.app().trail, 'sealed call', hostId, method, sealed);
+  }
+
+  /** What may hold a key, for the server that has the line: sealed to the key that the host made when it dialled in there. */
+  private async sealed(host: HostRow, name: string, method: WireMethod, params: unknown) {
+    const { db, trail } = this.app();
+    const [row] = await db.select().from(deviceHostTable).where(eq(deviceHostTable.id, host.id));
+    const { publicKey = null, publicKeyMac = null, fence = 0 } = row ?? {};
+    if (
+      publicKey !== null &&
+      !macHolds(publicKeyMac ?? '', macOf(trail, 'host key', host.id, String(fence), publicKey))
+    )
+      throw new HostRefusal(`The key of ${name} was changed in the database. Have it dial in again.`);
+    const sealed = await sealedCall(name, publicKey, method, params);
+    return { sealed, mac: this.macOfSealed(host.id, method, sealed) };
   }
 
   /** Whether a host answers within a time, or is connected to another server. */

@@ -1,5 +1,6 @@
 /** One connection of a device host: calls that may overlap, each answered when the host is done with it. */
 import {
+  aboutCall,
   type FromHost,
   type FromServer,
   fromHostSchema,
@@ -8,6 +9,7 @@ import {
   type WireParams,
   wireCalls,
 } from '@rawbits/api';
+import { sealedTo } from '@rawbits/api/sealed';
 import type { WebSocket } from 'ws';
 import { HostRefusal } from '../platform/problem/sentence.ts';
 import { measuredJson } from '../platform/shape/shape.ts';
@@ -22,6 +24,18 @@ const MOST_ENTRIES = 10_000;
 const LONGEST_HELLO = 1000;
 
 type Hello = Extract<FromHost, { hello: unknown }>['hello'];
+
+/** Seals what may hold a key to a host's key; throws where it gave none. */
+export async function sealedCall(
+  name: string,
+  publicKey: string | null | undefined,
+  method: WireMethod,
+  params: unknown,
+): Promise<string> {
+  if (!publicKey)
+    throw new HostRefusal(`${name} gives no key to seal secrets to: its program is older than this server. Update it.`);
+  return sealedTo(publicKey, new TextEncoder().encode(JSON.stringify(params)), aboutCall(method));
+}
 
 interface Open {
   resolve(result: unknown): void;
@@ -121,8 +135,37 @@ export class Line {
   /** Asks the host; throws HostRefusal with its refusal, when it is too late, and when it answers nonsense. */
   async call<M extends WireMethod>(method: M, params: WireParams<M>, withinMs: number): Promise<WireAnswer<M>> {
     if (this.socket.readyState !== this.socket.OPEN || this.open.size >= MOST_OPEN) throw this.silent();
+    const result = await this.ask(
+      wireCalls[method].isSecret ? { method, sealed: await this.sealedFor(method, params) } : { method, params },
+      withinMs,
+    );
+    return this.answerIn(method, result);
+  }
+
+  private answerIn<M extends WireMethod>(method: M, result: unknown): WireAnswer<M> {
+    const parsed = wireCalls[method].answers.safeParse(result);
+    if (!parsed.success) throw new HostRefusal(`${this.name} answered something that is no answer to "${method}".`);
+    return parsed.data as WireAnswer<M>;
+  }
+
+  /** What may hold a key, sealed to the key of this line. */
+  private async sealedFor(method: WireMethod, params: unknown): Promise<string> {
+    const { publicKey } = await this.hello;
+    return sealedCall(this.name, publicKey, method, params);
+  }
+
+  /** Passes on what another server has sealed to the key of this line. */
+  async pass(method: WireMethod, sealed: string, withinMs: number): Promise<unknown> {
+    if (this.socket.readyState !== this.socket.OPEN || this.open.size >= MOST_OPEN) throw this.silent();
+    return this.answerIn(method, await this.ask({ method, sealed }, withinMs));
+  }
+
+  private ask(
+    asked: { method: WireMethod; params: unknown } | { method: WireMethod; sealed: string },
+    withinMs: number,
+  ) {
     const number = ++this.last;
-    const result = await new Promise<unknown>((resolve, reject) => {
+    return new Promise<unknown>((resolve, reject) => {
       const timer = setTimeout(() => {
         this.open.delete(number);
         this.late.add(number);
@@ -132,11 +175,8 @@ export class Line {
         reject(this.silent());
       }, withinMs);
       this.open.set(number, { resolve, reject, timer });
-      this.send({ call: number, method, params });
+      this.send({ call: number, ...asked });
     });
-    const parsed = wireCalls[method].answers.safeParse(result);
-    if (!parsed.success) throw new HostRefusal(`${this.name} answered something that is no answer to "${method}".`);
-    return parsed.data as WireAnswer<M>;
   }
 
   close(code: number, reason: string): void {

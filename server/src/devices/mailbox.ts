@@ -22,7 +22,7 @@ export async function callElsewhere<M extends WireMethod>(
   db: Database,
   host: { id: string; name: string },
   method: M,
-  params: WireParams<M>,
+  params: WireParams<M> | { sealed: string; mac: string },
   withinMs: number,
   isHere: () => boolean,
 ): Promise<WireAnswer<M> | 'is here'> {

@@ -22,6 +22,9 @@ export const deviceHostTable = mysqlTable(
     heardAt: instant('heard_at'),
     /** The kinds of devices that its token was made for (`deviceSorts`); null in rows from before it was asked. */
     allows: json('allows'),
+    /** The public half of the pair that it made when it dialled in last; keyed with its identifier and the connection's number. */
+    publicKey: varchar('public_key', { length: 400 }),
+    publicKeyMac: varchar('public_key_mac', { length: 64 }),
     /** The identifiers of the devices that it offered last. */
     offers: json('offers').notNull(),
   },

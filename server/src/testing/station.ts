@@ -7,6 +7,7 @@ import {
   facilityCodeApi,
   keyApi,
   keyStoreApi,
+  keyUseApi,
   type NewRun,
   padApi,
   planApi,
@@ -64,6 +65,13 @@ export const STAFF_CARD = {
 
 export const staffCard = (more: object = {}): ChipPlan => chipPlanSchema.parse({ ...STAFF_CARD, ...more });
 
+/** A custodian agrees to every new use of keys that they may; gives how many. */
+export async function agreeToUses(custodian: Person, site: string): Promise<number> {
+  const waiting = (await custodian.ask(keyUseApi.requests, { site })).filter(({ notYou }) => notYou === null);
+  for (const { id, digest } of waiting) await custodian.ask(keyUseApi.agree, { site, id }, { digest });
+  return waiting.length;
+}
+
 export interface Station {
   house: House;
   site: string;
@@ -74,6 +82,8 @@ export interface Station {
   keys: Map<string, string>;
   pad(): Promise<string>;
   lay(...cards: string[]): Promise<void>;
+  /** Does something that uses keys, with the custodian agreeing to whatever new use of them it takes. */
+  agreed<T>(work: () => Promise<T>): Promise<T>;
   start(run: Partial<NewRun>): Promise<Run>;
   /** Waits until a run is as wanted, taking a step before each look. */
   until(id: string, wanted: (run: Run) => boolean, step?: () => Promise<unknown>): Promise<Run>;
@@ -106,7 +116,8 @@ export async function openStation(): Promise<Station> {
   const { id: setId } = await custodian.ask(keyApi.addSet, { site }, { name: 'Staff cards' });
   const keys = new Map<string, string>();
   for (const name of ['Card master', 'Door number', 'Harbour']) {
-    const key = { setId, name, kind: 'aes128', purpose: 'read', comes: { how: 'made' } } as const;
+    const allows = { asItIs: true, toReaders: name === 'Door number' };
+    const key = { setId, name, kind: 'aes128', purpose: 'read', allows, comes: { how: 'made' } } as const;
     keys.set(name, (await custodian.ask(keyApi.add, { site }, key)).id);
   }
   await administrator.ask(
@@ -121,8 +132,19 @@ export async function openStation(): Promise<Station> {
     cards.push((await administrator.ask(cardApi.add, { site }, card)).id);
   }
   const planId = (await administrator.ask(planApi.add, { site }, { plan: staffCard() })).id;
+  await agreeToUses(custodian, site);
   const pad = async () => (await administrator.ask(runApi.pads, { site }))[0]!.id;
   const one = (id: string) => administrator.ask(runApi.one, { site, id });
+  const agreed = async <T>(work: () => Promise<T>): Promise<T> => {
+    await agreeToUses(custodian, site);
+    try {
+      return await work();
+    } catch (error) {
+      if (!String(error).includes('key-use-waits')) throw error;
+      await agreeToUses(custodian, site);
+      return work();
+    }
+  };
   return {
     house,
     site,
@@ -132,17 +154,20 @@ export async function openStation(): Promise<Station> {
     keys,
     pad,
     lay: async (...laid) => void (await administrator.ask(padApi.lay, { site }, { cards: laid })),
-    start: async (run) =>
-      administrator.ask(
-        runApi.start,
-        { site },
-        {
-          kind: 'encode',
-          planId,
-          pads: [await pad()],
-          ...(run.kind ? {} : { cards: { from: 'list', cards } }),
-          ...run,
-        },
+    agreed,
+    start: (run) =>
+      agreed(async () =>
+        administrator.ask(
+          runApi.start,
+          { site },
+          {
+            kind: 'encode',
+            planId,
+            pads: [await pad()],
+            ...(run.kind ? {} : { cards: { from: 'list', cards } }),
+            ...run,
+          },
+        ),
       ),
     until: (id, wanted, step) => eventually(() => one(id), wanted, step),
     close: () => house.close(),

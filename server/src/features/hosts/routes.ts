@@ -2,10 +2,11 @@
 import { randomBytes } from 'node:crypto';
 import { type DeviceHost, hostApi } from '@rawbits/api';
 import { and, asc, eq, isNull } from 'drizzle-orm';
-import { allowedOf, hashOfToken, isBeside, isConnected, offeredBy } from '../../devices/hosts.ts';
+import { allowedOf, hashOfToken, hostMark, isBeside, isConnected, offeredBy } from '../../devices/hosts.ts';
 import { deviceHostTable, type HostRow } from '../../devices/tables.ts';
 import { newId } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
+import { markRow } from '../../platform/marks/index.ts';
 import { conflict, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
 
@@ -48,6 +49,7 @@ const add = handle(hostApi.add, ({ app, operator, site, body }) => {
     });
     record.announce('controllers');
     const [row] = await tx.select().from(deviceHostTable).where(eq(deviceHostTable.id, id));
+    await markRow(app, tx, site, { kind: 'device host', ...hostMark(row!) });
     return { host: describe(row!), token };
   });
 });
@@ -65,6 +67,7 @@ const revoke = handle(hostApi.revoke, async ({ app, operator, site, params }) =>
       );
     if (host.revokedAt) return describe(host);
     await tx.update(deviceHostTable).set({ revokedAt: new Date() }).where(own);
+    await markRow(app, tx, site, { kind: 'device host', ...hostMark({ ...host, revokedAt: new Date() }) });
     record.trail({ action: 'device host revoked', subject: `device host ${host.name}`, after: { id: host.id } });
     record.announce('controllers');
     return describe({ ...host, revokedAt: new Date() });

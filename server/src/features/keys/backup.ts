@@ -12,9 +12,11 @@ import type { Open } from '../../platform/vault/index.ts';
 import { siteTable } from '../sites/index.ts';
 import { newKeyRow, versionRow } from './adding.ts';
 import type { KeyRow, VersionRow } from './describe.ts';
+import { givesBack, isSameAgain, keyOut } from './door.ts';
 import { decryptFile, encryptFile, type FileKey, type KeyFile, passphraseOf, readKeyFile } from './file.ts';
-import { boundOf, keyIn } from './rows.ts';
+import { boundOf } from './rows.ts';
 import { keyBackupTable, keySetTable, keyTable, keyVersionTable } from './tables.ts';
+import { keyFacts, markKey, markProblem, newUse, writeUse } from './use.ts';
 
 type BackupRow = typeof keyBackupTable.$inferSelect;
 interface Kept {
@@ -60,7 +62,7 @@ export async function makeBackup(app: App, site: string, open: Open, first: stri
       purpose: key.purpose as FileKey['purpose'],
       version: row.version,
       inUse: key.current === row.version,
-      bytes: keyIn(open, key, row),
+      bytes: keyOut(open, 'backup', key, row),
       checkValue: row.checkValue ?? '',
     }),
   );
@@ -118,7 +120,7 @@ function compared(file: KeyFile, kept: Kept[], open: Open, how: 'by bytes' | 'by
     const same =
       one?.key.kind === kind &&
       (how === 'by bytes'
-        ? Buffer.from(bytes).equals(keyIn(open, one.key, one.row))
+        ? Buffer.from(bytes).equals(keyOut(open, 'comparison with a backup', one.key, one.row))
         : one.row.checkValue === checkValue);
     const standing = one ? (same ? ('same' as const) : ('differs' as const)) : ('new' as const);
     return { set, name, version, kind, checkValue, standing };
@@ -151,7 +153,7 @@ const rehearse = handle(keyBackupApi.rehearse, async ({ app, operator, site, bod
   // Each key goes into an envelope and out again, as a restore would have it.
   for (const key of found.keys) {
     const bound = ['rehearsal', key.set, key.name, String(key.version)];
-    if (!Buffer.from(open.open(open.seal(key.bytes, bound), bound)).equals(key.bytes)) throw new Error('not the same');
+    if (!isSameAgain(open, key.bytes, bound)) throw new Error('not the same');
     key.bytes.fill(0);
   }
   await change(app, operator, site, async (tx, record) => {
@@ -183,7 +185,7 @@ export async function takeIn(app: App, who: Asking, site: string, found: KeyFile
         'Find out which is the right one; give the other another name or version.',
       );
     const taking = found.keys.filter((_, i) => report.keys[i]!.standing === 'new');
-    for (const key of taking) await takeOne(tx, open, who, site, key, origin);
+    for (const key of taking) await takeOne(app, tx, open, who, site, key, origin);
     record.trail({
       action: origin === 'restored' ? 'keys restored' : 'keys imported',
       subject: 'key store',
@@ -195,6 +197,7 @@ export async function takeIn(app: App, who: Asking, site: string, found: KeyFile
 }
 
 async function takeOne(
+  app: App,
   tx: Queryable,
   open: Open,
   who: Asking,
@@ -207,11 +210,17 @@ async function takeOne(
   let [row] = await tx.select().from(keyTable).where(named).for('update');
   if (row && row.kind !== key.kind)
     throw conflict('key-differs', `The store has ${key.set} / ${key.name} as a key of another kind.`);
+  if (row) {
+    const [facts] = await keyFacts(app, tx, site, [row.id]);
+    if (facts?.mark !== 'holds') throw markProblem(facts!);
+  }
   if (!row) {
     const { version, inUse, name, kind, purpose } = key;
     const about = { setId, name, kind, purpose, notes: '', version, validFrom: null, validTo: null };
-    row = { ...newKeyRow(site, { ...about, comes: { how: 'made' } }), current: inUse ? version : null };
+    row = { ...newKeyRow(site, { ...about, allows: {}, comes: { how: 'made' } }), current: inUse ? version : null };
     await tx.insert(keyTable).values(row);
+    // What it may be used for is in no file: it is agreed to anew.
+    await writeUse(open, tx, row, newUse(kind));
   } else if (row.current === null || key.inUse)
     await tx
       .update(keyTable)
@@ -228,8 +237,9 @@ async function takeOne(
   // A version that was destroyed, or still waits, comes back by its file.
   if (there) await tx.update(keyVersionTable).set(replaced).where(own);
   else await tx.insert(keyVersionTable).values({ keyId, ...replaced });
-  if (!Buffer.from(open.open(fields.envelope!, boundOf(row, key.version))).equals(key.bytes))
+  if (!givesBack(open, fields.envelope!, boundOf(row, key.version), key.bytes))
     throw new Error('an envelope does not give its key back');
+  await markKey(app, tx, site, row.id);
 }
 
 async function setCalled(tx: Queryable, site: string, name: string): Promise<string> {

@@ -14,10 +14,12 @@ import type { Bound, Open } from '../../platform/vault/index.ts';
 import { siteTable } from '../sites/index.ts';
 import { newKeyBytes, typedBytes, versionRow } from './adding.ts';
 import { describeKey, type KeyRow, stateOf, type VersionRow } from './describe.ts';
+import { partOut } from './door.ts';
 import { noteHolding } from './holdings.ts';
 import { isSamePerson } from './people.ts';
 import { calledIn, holdKey, usualOf, versionIn, versionOf } from './rows.ts';
 import { componentTable, keyHoldingTable, keyTable, keyVersionTable } from './tables.ts';
+import { changeKey } from './use.ts';
 
 type Component = typeof componentTable.$inferSelect;
 type Held = KeyRow & { set: string };
@@ -107,7 +109,8 @@ const give = handle(keyApi.give, async ({ app, operator, site, params, body }) =
     });
     record.announce('keys');
     const all = [...given, component];
-    if (all.length === row.parts) await putTogether(tx, record, open, key, row, all);
+    if (all.length === row.parts)
+      await changeKey(app, tx, site, key.id, () => putTogether(tx, record, open, key, row, all));
     const sheet = body.how === 'made' ? await sheetOf(tx, key, row, component, bytes) : null;
     return { key: await describeKey(tx, operator, site, key.id), sheet };
   });
@@ -122,7 +125,9 @@ async function putTogether(
   all: Component[],
 ): Promise<void> {
   const kind = key.kind as KeyKind;
-  const bytes = combined(all.map(({ envelope, ...about }) => open.open(envelope!, boundOf(about))));
+  const bytes = combined(
+    all.map(({ envelope, ...about }) => partOut(open, 'components, put together', envelope!, boundOf(about))),
+  );
   const found = checkValueOf(kind, bytes);
   if (row.wantedCheck !== null && row.wantedCheck !== found)
     throw conflict(
@@ -169,7 +174,7 @@ const sheet = handle(keyApi.sheet, async ({ app, operator, site, params }) => {
       subject: calledIn(key.set, key.name, row.version),
       after: { component: `component ${own.part} of ${row.parts}` },
     });
-    return sheetOf(tx, key, row, own, open.open(envelope!, boundOf(about)));
+    return sheetOf(tx, key, row, own, partOut(open, 'component, to print', envelope!, boundOf(about)));
   });
 });
 
@@ -183,7 +188,9 @@ const giveUp = handle(keyApi.giveUp, ({ app, operator, site, params }) =>
       [keyVersionTable, and(eq(keyVersionTable.keyId, key.id), eq(keyVersionTable.version, row.version))],
       [componentTable, and(eq(componentTable.keyId, key.id), eq(componentTable.version, row.version))],
     ] as const;
-    for (const [table, where] of ofVersion) await tx.delete(table).where(where);
+    await changeKey(app, tx, site, key.id, async () => {
+      for (const [table, where] of ofVersion) await tx.delete(table).where(where);
+    });
     await tx
       .delete(keyHoldingTable)
       .where(and(eq(keyHoldingTable.keyId, key.id), eq(keyHoldingTable.version, row.version)));

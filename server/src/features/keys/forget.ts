@@ -1,6 +1,7 @@
 /** Taking out everything that was kept of a site's keys. */
 import { eq } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
+import { forgetMarks } from '../../platform/marks/index.ts';
 import {
   cardKeyTable,
   componentTable,
@@ -8,6 +9,8 @@ import {
   keyRequestTable,
   keySetTable,
   keyTable,
+  keyUseRequestTable,
+  keyUseTable,
   keyVersionTable,
 } from './tables.ts';
 
@@ -21,6 +24,9 @@ export async function forgetAll(tx: Queryable, site: string): Promise<void> {
     keyHoldingTable,
     cardKeyTable,
     keyRequestTable,
+    keyUseTable,
+    keyUseRequestTable,
   ])
     await tx.delete(table).where(eq(table.siteId, site));
+  for (const kind of ['key', 'key use request', 'key request'] as const) await forgetMarks(tx, site, kind);
 }

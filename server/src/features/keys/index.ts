@@ -1,6 +1,48 @@
 /** Keys of a site, kept in its vault. */
+export { askWithPlan, materialFor, type ReaderDestination } from './asking.ts';
 export { moveCards } from './carriers.ts';
 export { endHoldings, noteReaderHolds } from './holdings.ts';
-export { currentVersions, type KeyMaterial, type KeyWanted, materialOf } from './material.ts';
+export {
+  checkKeysThere,
+  currentVersions,
+  type Destination,
+  exposureOf,
+  type KeyMaterial,
+  type KeyWanted,
+  keysInPlan,
+  type Material,
+  markOfPlan,
+  markOfVersion,
+  materialOf,
+  neverFor,
+  type PlanAt,
+} from './material.ts';
 export { forgetUnanswered as forgetUnansweredKeyRequests } from './requests.ts';
 export { keyRoutes } from './routes.ts';
+export { calledIn } from './rows.ts';
+export { keyUseRequestTable } from './tables.ts';
+export {
+  changeKey,
+  checkedUse,
+  type KeyFacts,
+  type KeyUse,
+  keyFacts,
+  markKey,
+  markProblem,
+  newUse,
+  writeUse,
+} from './use.ts';
+export {
+  type About,
+  aboutSchema,
+  describeRequest,
+  digestOf,
+  dropRequestsOf,
+  notWhoAgrees,
+  openRequests,
+  putRequest,
+  type Reach,
+  type RequestRow,
+  reachOfKeys,
+  settleRequest,
+} from './useRequests.ts';

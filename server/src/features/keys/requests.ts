@@ -8,6 +8,7 @@ import { and, asc, eq, inArray, not } from 'drizzle-orm';
 import type { z } from 'zod';
 import { endsWithin, newId, type Queryable } from '../../platform/database/index.ts';
 import { type App, type Asking, handle } from '../../platform/http/app.ts';
+import { markRow, marksOf } from '../../platform/marks/index.ts';
 import { conflict, forbidden, invalid, notFound } from '../../platform/problem/problem.ts';
 import { checkPassword } from '../../platform/session/passwordRules.ts';
 import { may, rolesOf } from '../../platform/session/sessions.ts';
@@ -15,12 +16,14 @@ import { change, type Record } from '../../platform/trail/change.ts';
 import type { Bound, Open } from '../../platform/vault/index.ts';
 import { makeBackup } from './backup.ts';
 import { stateOf } from './describe.ts';
+import { keyOut, partOut } from './door.ts';
 import { forgetAll } from './forget.ts';
 import { noteHolding } from './holdings.ts';
 import { isSamePerson } from './people.ts';
-import { calledIn, holdKey, keyIn, readyVersionOf, versionOf } from './rows.ts';
+import { calledIn, holdKey, readyVersionOf, versionOf } from './rows.ts';
 import { type About, aboutOf, checkRecipient, isPublicKey, sealFor, sealInWords } from './seal.ts';
 import { keyRequestTable, keyTable, keyVersionTable } from './tables.ts';
+import { changeKey, holdKeyAsSaved } from './use.ts';
 
 type Row = typeof keyRequestTable.$inferSelect;
 type Asked = z.output<typeof newKeyRequestSchema>;
@@ -100,6 +103,7 @@ const ask = handle(keyRequestApi.ask, async ({ app, operator, site, body }) => {
       endsAt: new Date(now.getTime() + GOOD_FOR_MS),
     };
     await tx.insert(keyRequestTable).values(row);
+    await markRow(app, tx, site, { kind: 'key request', ...markOf(row) });
     record.trail({ action: 'second custodian asked for', subject: row.what, after: { reason: body.reason } });
     record.announce('keys');
     return describe(row, operator);
@@ -126,13 +130,29 @@ async function sealPart(
 }
 
 /** Takes a request in one state to another, for this call alone. */
-async function settle(tx: Queryable, site: string, id: string, from: string[], to: Partial<Row>): Promise<Row> {
+async function settle(
+  app: App,
+  tx: Queryable,
+  site: string,
+  id: string,
+  from: string[],
+  to: Partial<Row>,
+): Promise<Row> {
   const own = and(eq(keyRequestTable.id, id), isOpen(site), inArray(keyRequestTable.state, from));
   const [row] = await tx.select().from(keyRequestTable).where(own).for('update');
-  const [taken] = row ? await tx.update(keyRequestTable).set(to).where(own) : [];
+  // One that was made up, agreed to or put back in the database is none.
+  const isOurs = row && (await marksOf(app, tx, 'key request', [markOf(row)])).get(id) === 'holds';
+  const [taken] = isOurs ? await tx.update(keyRequestTable).set(to).where(own) : [];
   if (!row || taken?.affectedRows !== 1) throw notFound('request for a second custodian');
+  await markRow(app, tx, site, { kind: 'key request', ...markOf({ ...row, ...to }) });
   return row;
 }
+
+/** What of a request says who asked for what and who agreed. */
+const markOf = ({ id, kind, keyId, version, state, askedById, askedBy, agreedBy, about, sealed }: Row) => ({
+  rowId: id,
+  content: [kind, keyId, version, state, askedById, askedBy, agreedBy, about, sealed],
+});
 
 const agree = handle(keyRequestApi.agree, async ({ app, operator, site, params, body }) => {
   const [asked] = await app.db
@@ -151,7 +171,7 @@ const agree = handle(keyRequestApi.agree, async ({ app, operator, site, params, 
       : undefined;
   await change(app, operator, site, async (tx, record) => {
     const uncovers = asked?.kind === 'uncover' || asked?.kind === 'seal';
-    const row = await settle(tx, site, params.id!, ['open'], {
+    const row = await settle(app, tx, site, params.id!, ['open'], {
       state: uncovers ? 'agreed' : 'done',
       agreedBy: operator.name,
       ...(asked?.kind !== 'seal' && { sealed: null }),
@@ -164,7 +184,7 @@ const agree = handle(keyRequestApi.agree, async ({ app, operator, site, params, 
       throw conflict('asker-gone', `${row.askedBy} is no key custodian here any more.`, 'Ask for it anew.');
     record.trail({ action: 'agreed', subject: row.what, after: { askedBy: row.askedBy, reason: row.reason } });
     record.announce('keys');
-    if (row.kind === 'destroy') await destroy(tx, record, site, row);
+    if (row.kind === 'destroy') await destroy(app, tx, record, site, row);
     if (row.kind === 'abandon') await abandon(app, tx, record, site);
     if (row.kind === 'backup') {
       if (!backup) throw notFound('request for a second custodian');
@@ -175,16 +195,17 @@ const agree = handle(keyRequestApi.agree, async ({ app, operator, site, params, 
 });
 
 const firstPart = (open: Open, { sealed, id }: Row): string =>
-  Buffer.from(open.open(sealed!, partOf(id))).toString('utf8');
+  Buffer.from(partOut(open, 'passphrase of a request', sealed!, partOf(id))).toString('utf8');
 
-async function destroy(tx: Queryable, record: Record, site: string, { keyId, version }: Row): Promise<void> {
-  const key = await holdKey(tx, site, keyId!);
-  if (key.current === version && !key.retiredAt)
-    throw conflict('in-use', 'This version has been put in use since.', 'Put another version in use first.');
-  const of = and(eq(keyVersionTable.keyId, key.id), eq(keyVersionTable.version, version!));
-  await tx.update(keyVersionTable).set({ envelope: null, destroyedAt: new Date() }).where(of);
-  if (key.current === version) await tx.update(keyTable).set({ current: null }).where(eq(keyTable.id, key.id));
-  record.trail({ action: 'key version destroyed', subject: calledIn(key.set, key.name, version!) });
+async function destroy(app: App, tx: Queryable, record: Record, site: string, { keyId, version }: Row): Promise<void> {
+  await changeKey(app, tx, site, keyId!, async (key) => {
+    if (key.current === version && !key.retiredAt)
+      throw conflict('in-use', 'This version has been put in use since.', 'Put another version in use first.');
+    const of = and(eq(keyVersionTable.keyId, key.id), eq(keyVersionTable.version, version!));
+    await tx.update(keyVersionTable).set({ envelope: null, destroyedAt: new Date() }).where(of);
+    if (key.current === version) await tx.update(keyTable).set({ current: null }).where(eq(keyTable.id, key.id));
+    record.trail({ action: 'key version destroyed', subject: calledIn(key.set, key.name, version!) });
+  });
 }
 
 async function abandon(app: App, tx: Queryable, record: Record, site: string): Promise<void> {
@@ -195,7 +216,11 @@ async function abandon(app: App, tx: Queryable, record: Record, site: string): P
 
 const refuse = handle(keyRequestApi.refuse, ({ app, operator, site, params }) =>
   change(app, operator, site, async (tx, record) => {
-    const row = await settle(tx, site, params.id!, ['open', 'agreed'], { state: 'refused', sealed: null, about: null });
+    const row = await settle(app, tx, site, params.id!, ['open', 'agreed'], {
+      state: 'refused',
+      sealed: null,
+      about: null,
+    });
     const action = operator.id === row.askedById ? 'request taken back' : 'refused';
     record.trail({ action, subject: row.what, after: { askedBy: row.askedBy } });
     record.announce('keys');
@@ -206,12 +231,12 @@ const refuse = handle(keyRequestApi.refuse, ({ app, operator, site, params }) =>
 const see = handle(keyRequestApi.see, async ({ app, operator, site, params }) => {
   const open = await app.vault.open(site);
   return change(app, operator, site, async (tx, record) => {
-    const asked = await settle(tx, site, params.id!, ['agreed'], { state: 'done' });
+    const asked = await settle(app, tx, site, params.id!, ['agreed'], { state: 'done' });
     if (asked.askedById !== operator.id)
       throw forbidden(`${asked.askedBy} asked for it.`, 'It is shown to them alone.');
-    const key = await holdKey(tx, site, asked.keyId!);
+    const key = await holdKeyAsSaved(app, tx, site, asked.keyId!);
     const row = await readyVersionOf(tx, key.id, asked.version!);
-    const hex = Buffer.from(keyIn(open, key, row))
+    const hex = Buffer.from(keyOut(open, 'revealed', key, row))
       .toString('hex')
       .toUpperCase();
     const called = calledIn(key.set, key.name, row.version);
@@ -230,12 +255,13 @@ const see = handle(keyRequestApi.see, async ({ app, operator, site, params }) =>
 const sealed = handle(keyRequestApi.sealed, async ({ app, operator, site, params }) => {
   const open = await app.vault.open(site);
   return change(app, operator, site, async (tx, record) => {
-    const asked = await settle(tx, site, params.id!, ['agreed'], { state: 'done', about: null, sealed: null });
+    const asked = await settle(app, tx, site, params.id!, ['agreed'], { state: 'done', about: null, sealed: null });
     if (asked.askedById !== operator.id || asked.kind !== 'seal')
       throw forbidden(`${asked.askedBy} asked for it.`, 'It is given to them alone.');
     const about = asked.about as About;
-    const passphrase = asked.sealed === null ? null : open.open(asked.sealed, partOf(asked.id));
-    const jwe = await sealFor(tx, open, site, about, passphrase);
+    const passphrase =
+      asked.sealed === null ? null : partOut(open, 'passphrase of a request', asked.sealed, partOf(asked.id));
+    const jwe = await sealFor(app, tx, open, site, about, passphrase);
     record.trail({
       action: 'keys sealed for a partner',
       subject: `partner ${about.partner}`,

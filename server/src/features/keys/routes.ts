@@ -14,9 +14,10 @@ import { holdingRoutes } from './holdings.ts';
 import { identifierRoutes } from './identifiers.ts';
 import { sealedRoutes } from './openSealed.ts';
 import { requestRoutes } from './requests.ts';
-import { calledIn, holdKey, readyVersionOf, versionIn } from './rows.ts';
+import { calledIn, readyVersionOf, versionIn } from './rows.ts';
 import { storeRoutes } from './store.ts';
 import { keySetTable, keyTable } from './tables.ts';
+import { changeKey, markKey, newUse, writeUse } from './use.ts';
 
 const list = handle(keyApi.list, ({ app, operator, site }) => describeSets(app.db, operator, site));
 
@@ -50,6 +51,8 @@ const add = handle(keyApi.add, async ({ app, operator, site, body }) => {
       await tx.insert(keyTable).values(row);
       const added = await addVersion(tx, record, operator, open, { ...row, set: set.name }, body);
       if (added.envelope) await tx.update(keyTable).set({ current: body.version }).where(eq(keyTable.id, row.id));
+      await writeUse(open, tx, row, newUse(row.kind, body.allows));
+      await markKey(app, tx, site, row.id);
       record.announce('keys');
       return describeKey(tx, operator, site, row.id);
     });
@@ -61,43 +64,46 @@ const add = handle(keyApi.add, async ({ app, operator, site, body }) => {
 const addOne = handle(keyApi.addVersion, async ({ app, operator, site, params, body }) => {
   const open = await app.vault.open(site);
   return change(app, operator, site, async (tx, record) => {
-    const key = await holdKey(tx, site, params.id!);
-    if (key.retiredAt) throw conflict('retired', 'This key is retired.', 'Add another.');
-    await addVersion(tx, record, operator, open, key, body);
+    await changeKey(app, tx, site, params.id!, async (key) => {
+      if (key.retiredAt) throw conflict('retired', 'This key is retired.', 'Add another.');
+      await addVersion(tx, record, operator, open, key, body);
+    });
     record.announce('keys');
-    return describeKey(tx, operator, site, key.id);
+    return describeKey(tx, operator, site, params.id!);
   });
 });
 
 const use = handle(keyApi.use, ({ app, operator, site, params }) =>
   change(app, operator, site, async (tx, record) => {
-    const key = await holdKey(tx, site, params.id!);
-    const { version, validTo } = await readyVersionOf(tx, key.id, versionIn(params.version));
-    if (validTo && validTo <= new Date())
-      throw conflict('past-its-end', 'This version is past its last day.', 'Make a new version.');
-    await tx.update(keyTable).set({ current: version }).where(eq(keyTable.id, key.id));
-    if (key.current !== version)
-      record.trail({
-        action: 'key version put in use',
-        subject: calledIn(key.set, key.name),
-        before: key.current,
-        after: version,
-      });
+    await changeKey(app, tx, site, params.id!, async (key) => {
+      const { version, validTo } = await readyVersionOf(tx, key.id, versionIn(params.version));
+      if (validTo && validTo <= new Date())
+        throw conflict('past-its-end', 'This version is past its last day.', 'Make a new version.');
+      await tx.update(keyTable).set({ current: version }).where(eq(keyTable.id, key.id));
+      if (key.current !== version)
+        record.trail({
+          action: 'key version put in use',
+          subject: calledIn(key.set, key.name),
+          before: key.current,
+          after: version,
+        });
+    });
     record.announce('keys');
-    return describeKey(tx, operator, site, key.id);
+    return describeKey(tx, operator, site, params.id!);
   }),
 );
 
 const retire = handle(keyApi.retire, ({ app, operator, site, params }) =>
   change(app, operator, site, async (tx, record) => {
-    const key = await holdKey(tx, site, params.id!);
-    await tx
-      .update(keyTable)
-      .set({ retiredAt: new Date() })
-      .where(and(eq(keyTable.id, key.id), isNull(keyTable.retiredAt)));
-    if (!key.retiredAt) record.trail({ action: 'key retired', subject: calledIn(key.set, key.name) });
+    await changeKey(app, tx, site, params.id!, async (key) => {
+      await tx
+        .update(keyTable)
+        .set({ retiredAt: new Date() })
+        .where(and(eq(keyTable.id, key.id), isNull(keyTable.retiredAt)));
+      if (!key.retiredAt) record.trail({ action: 'key retired', subject: calledIn(key.set, key.name) });
+    });
     record.announce('keys');
-    return describeKey(tx, operator, site, key.id);
+    return describeKey(tx, operator, site, params.id!);
   }),
 );
 

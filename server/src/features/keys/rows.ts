@@ -3,7 +3,7 @@ import { type KeyKind, usualCheckValue } from '@rawbits/core/key';
 import { and, eq, sql } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import { conflict, notFound } from '../../platform/problem/problem.ts';
-import type { Bound, Open } from '../../platform/vault/index.ts';
+import type { Bound } from '../../platform/vault/index.ts';
 import { type KeyRow, stateOf, type VersionRow } from './describe.ts';
 import { keySetTable, keyTable, keyVersionTable } from './tables.ts';
 
@@ -57,9 +57,5 @@ export async function readyVersionOf(db: Queryable, keyId: string, version: numb
     ? conflict('waiting', 'This version still waits for components.', 'The custodians give theirs first.')
     : conflict('destroyed', 'This version was destroyed.');
 }
-
-/** The key in a version. Whoever calls this lets it out of hand at once. */
-export const keyIn = (open: Open, key: KeyRow, row: VersionRow): Uint8Array =>
-  open.open(row.envelope!, boundOf(key, row.version));
 
 export const usualOf = (kind: string) => usualCheckValue(kind as KeyKind);

@@ -7,12 +7,15 @@ import type { newKeyRequestSchema } from '@rawbits/api';
 import { CompactEncrypt, importJWK, type JWK } from 'jose';
 import type { z } from 'zod';
 import type { Queryable } from '../../platform/database/index.ts';
+import type { App } from '../../platform/http/app.ts';
 import { invalid } from '../../platform/problem/problem.ts';
 import { measuredJson } from '../../platform/shape/shape.ts';
 import type { Open } from '../../platform/vault/index.ts';
+import { keyOut } from './door.ts';
 import { encryptUnder } from './file.ts';
 import { noteHolding } from './holdings.ts';
-import { calledIn, holdKey, keyIn, readyVersionOf } from './rows.ts';
+import { calledIn, holdKey, readyVersionOf } from './rows.ts';
+import { holdKeyAsSaved } from './use.ts';
 
 type Asked = Extract<z.output<typeof newKeyRequestSchema>, { kind: 'seal' }>;
 
@@ -63,6 +66,7 @@ export async function sealInWords(tx: Queryable, site: string, { keys, partner }
 
 /** Puts the keys in, and notes that the partner has them; `passphrase` is what opens it where there is no public key. */
 export async function sealFor(
+  app: App,
   tx: Queryable,
   open: Open,
   site: string,
@@ -71,12 +75,12 @@ export async function sealFor(
 ): Promise<string> {
   const keys: object[] = [];
   for (const { keyId, version, as } of about.keys) {
-    const key = await holdKey(tx, site, keyId);
+    const key = await holdKeyAsSaved(app, tx, site, keyId);
     const row = await readyVersionOf(tx, key.id, version);
     keys.push({
       kty: 'oct',
       kid: as ?? key.name,
-      k: Buffer.from(keyIn(open, key, row)).toString('base64url'),
+      k: Buffer.from(keyOut(open, 'sealed for a partner', key, row)).toString('base64url'),
       rawbits_kind: key.kind,
       rawbits_version: version,
     });

@@ -120,6 +120,43 @@ export const keyRequestTable = mysqlTable(
   (t) => [index('key_requests_open').on(t.siteId, t.state, t.askedAt)],
 );
 
+/**
+ * What a key may be used for, as JSON (`use.ts`); `sealed` is its SHA-256 in an envelope under the store key, bound to the key,
+ * so that nobody writes one without the store open.
+ */
+export const keyUseTable = mysqlTable(
+  'key_uses',
+  {
+    keyId: id('key_id').primaryKey(),
+    siteId: id('site_id').notNull(),
+    use: json('use').notNull(),
+    sealed: varchar('sealed', { length: 200 }).notNull(),
+  },
+  (t) => [index('key_uses_by_site').on(t.siteId)],
+);
+
+/** New uses of keys that wait for a custodian. */
+export const keyUseRequestTable = mysqlTable(
+  'key_use_requests',
+  {
+    id: id('id').primaryKey(),
+    siteId: id('site_id').notNull(),
+    /** plan, reader, pad, widen or accept. */
+    kind: varchar('kind', { length: 10 }).notNull(),
+    what: varchar('what', { length: 400 }).notNull(),
+    /** What exactly is asked for (`useRequests.ts`). */
+    about: json('about').notNull(),
+    /** open, agreed or refused. */
+    state: varchar('state', { length: 10 }).notNull(),
+    askedById: id('asked_by_id').notNull(),
+    askedBy: varchar('asked_by', { length: 120 }).notNull(),
+    askedAt: instant('asked_at').notNull(),
+    settledBy: varchar('settled_by', { length: 120 }),
+    settledAt: instant('settled_at'),
+  },
+  (t) => [index('key_use_requests_open').on(t.siteId, t.state, t.askedAt)],
+);
+
 export const keyBackupTable = mysqlTable(
   'key_backups',
   {

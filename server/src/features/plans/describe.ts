@@ -4,13 +4,65 @@ import { type ChipPlan, chipPlanSchema, type OnePlan, type PlanOnFile } from '@r
 import { keyNamesOf, keyOriginOf, problemsOf } from '@rawbits/core/plan';
 import { and, asc, desc, eq } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
-import { notFound } from '../../platform/problem/problem.ts';
+import type { App } from '../../platform/http/app.ts';
+import { markRow, marksOf } from '../../platform/marks/index.ts';
+import { conflict, notFound } from '../../platform/problem/problem.ts';
+import { markOfPlan, markOfVersion, type PlanAt } from '../keys/index.ts';
 import { behindKeys } from './carried.ts';
 import { planTable, planVersionTable } from './tables.ts';
 
 export type PlanRow = typeof planTable.$inferSelect;
 export type PlanVersionRow = typeof planVersionTable.$inferSelect;
 type Held = OnePlan['versions'][number]['assertions'];
+
+/** A version of a plan, as whoever wants its keys names it. */
+export const planAt = (plan: PlanRow, row: PlanVersionRow, isMarked = true): PlanAt => ({
+  planId: plan.id,
+  name: plan.name,
+  version: row.version,
+  plan: planIn(row),
+  definition: row.definition,
+  madeBy: row.madeBy,
+  head: [plan.name, plan.kind, plan.current],
+  isMarked,
+});
+
+/** The version of a plan in use, and whether it has a mark. Throws 404, and `plan-changed` where that version is not there. */
+export async function currentPlanAt(app: Pick<App, 'trail'>, db: Queryable, site: string, id: string): Promise<PlanAt> {
+  const plan = await findPlan(db, site, id);
+  return planAtVersion(app, db, plan, plan.current);
+}
+
+export async function planAtVersion(
+  app: Pick<App, 'trail'>,
+  db: Queryable,
+  plan: PlanRow,
+  version: number,
+): Promise<PlanAt> {
+  const row = (await versionsOfPlan(db, plan.id)).find((one) => one.version === version);
+  if (!row)
+    throw conflict(
+      'plan-changed',
+      `Version ${version} of the plan "${plan.name}" is not there.`,
+      'It was taken out of the database. Restore it from a backup.',
+    );
+  const marks = await marksOf(app, db, 'plan version', [
+    markOfVersion({ planId: plan.id, version, definition: row.definition }),
+  ]);
+  return planAt(plan, row, [...marks.values()][0] !== 'none');
+}
+
+/** Every version of a plan, the newest first. Throws 404. */
+export async function plansAt({ db }: Pick<App, 'db'>, site: string, id: string): Promise<PlanAt[]> {
+  const plan = await findPlan(db, site, id);
+  return (await versionsOfPlan(db, id)).map((row) => planAt(plan, row));
+}
+
+/** Marks a plan and its newest version as they were saved, in the transaction that wrote them. */
+export async function markPlan(app: Pick<App, 'trail'>, tx: Queryable, site: string, at: PlanAt): Promise<void> {
+  await markRow(app, tx, site, { kind: 'plan version', ...markOfVersion(at) });
+  await markRow(app, tx, site, { kind: 'plan', ...markOfPlan(at) });
+}
 
 export const planIn = ({ definition }: PlanVersionRow): ChipPlan => chipPlanSchema.parse(definition);
 

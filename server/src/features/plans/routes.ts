@@ -4,10 +4,21 @@ import { type ChipPlan, planApi } from '@rawbits/api';
 import { problemsOf } from '@rawbits/core/plan';
 import { and, eq, sql } from 'drizzle-orm';
 import { isDuplicate, newId, type Queryable } from '../../platform/database/index.ts';
-import { type App, handle } from '../../platform/http/app.ts';
+import { type App, type Asking, handle } from '../../platform/http/app.ts';
+import { marksOf, unmarkRow } from '../../platform/marks/index.ts';
 import { conflict, HttpProblem, notFound } from '../../platform/problem/problem.ts';
-import { change } from '../../platform/trail/change.ts';
-import { describePlan, describePlans, findPlan } from './describe.ts';
+import { change, type Record } from '../../platform/trail/change.ts';
+import { askWithPlan, dropRequestsOf, markOfPlan, type Reach, reachOfKeys } from '../keys/index.ts';
+import {
+  currentPlanAt,
+  describePlan,
+  describePlans,
+  findPlan,
+  markPlan,
+  type PlanRow,
+  planAt,
+  versionsOfPlan,
+} from './describe.ts';
 import { changeOf } from './dryRun.ts';
 import { heldBy } from './held.ts';
 import { encodedTable, planLevelTable, planTable, planVersionTable } from './tables.ts';
@@ -41,6 +52,7 @@ async function checked(app: App, plan: ChipPlan, evenSo: boolean) {
 const add = handle(planApi.add, async ({ app, operator, site, body }) => {
   const { plan, notes } = body;
   const held = await checked(app, plan, body.evenSo);
+  const reach = await reachOfKeys(app, plan);
   const id = newId();
   const now = new Date();
   try {
@@ -49,6 +61,7 @@ const add = handle(planApi.add, async ({ app, operator, site, body }) => {
         .insert(planTable)
         .values({ id, siteId: site, name: plan.name, kind: plan.kind, current: 1, createdAt: now });
       await insertVersion(tx, { planId: id, version: 1, siteId: site, plan, notes, held, madeBy: operator.name, now });
+      await saved(app, tx, record, operator, { id, site, reach });
       record.trail({ action: 'plan made', subject: `plan ${plan.name}`, after: plan });
       record.announce('plans', { ids: [id] });
     });
@@ -57,6 +70,30 @@ const add = handle(planApi.add, async ({ app, operator, site, body }) => {
   }
   return describePlan(app.db, site, id);
 });
+
+/** Marks what was saved, and asks for its keys where they are exposed otherwise than before. */
+async function saved(
+  app: App,
+  tx: Queryable,
+  record: Record,
+  operator: Asking,
+  { id, site, reach }: { id: string; site: string; reach: Reach },
+): Promise<void> {
+  await markPlan(app, tx, site, await currentPlanAt(app, tx, site, id));
+  const at = await currentPlanAt(app, tx, site, id);
+  await askWithPlan(app, tx, record, operator, site, at, reach);
+}
+
+/** Throws where the plan is not as it was saved: a new version would hide it. */
+async function checkMark(app: App, tx: Queryable, plan: PlanRow): Promise<void> {
+  const mark = markOfPlan(planAt(plan, (await versionsOfPlan(tx, plan.id))[0]!));
+  if ((await marksOf(app, tx, 'plan', [mark])).get(plan.id) !== 'differs') return;
+  throw conflict(
+    'plan-changed',
+    `The plan "${plan.name}" is not as it was saved: it was changed in the database, or put back from an older copy.`,
+    'Look into who can write to the database. Two key custodians accept it as it is, on the screen Keys.',
+  );
+}
 
 const nameTaken = (name: string) =>
   conflict('name-taken', `There is a plan "${name}" already.`, 'Choose another name.', 'plan.name');
@@ -79,6 +116,7 @@ async function insertVersion(tx: Queryable, { plan, now, ...row }: NewVersion): 
 const addVersion = handle(planApi.addVersion, async ({ app, operator, site, params, body }) => {
   const { plan, notes, basedOn } = body;
   const held = await checked(app, plan, body.evenSo);
+  const reach = await reachOfKeys(app, plan);
   const id = params.id!;
   const own = and(eq(planTable.id, id), eq(planTable.siteId, site));
   try {
@@ -88,6 +126,7 @@ const addVersion = handle(planApi.addVersion, async ({ app, operator, site, para
         .set({ guard: sql`${planTable.guard} + 1` })
         .where(own);
       const before = await findPlan(tx, site, id);
+      await checkMark(app, tx, before);
       if (before.kind !== plan.kind)
         throw conflict('plan-kind', 'A plan stays one of its kind of card.', 'Make a new plan.', 'plan.kind');
       if (before.current !== basedOn)
@@ -108,6 +147,7 @@ const addVersion = handle(planApi.addVersion, async ({ app, operator, site, para
         now: new Date(),
       });
       await tx.update(planTable).set({ current: version, name: plan.name }).where(own);
+      await saved(app, tx, record, operator, { id, site, reach });
       record.trail({ action: 'plan changed', subject: `plan ${plan.name}`, after: { version, notes, plan } });
       record.announce('plans', { ids: [id] });
     });
@@ -133,6 +173,11 @@ const remove = handle(planApi.remove, ({ app, operator, site, params }) =>
         `${carried} ${carried === 1 ? 'card carries' : 'cards carry'} this plan.`,
         'Take them back first: without the plan nobody knows what is on them.',
       );
+    const versions = await versionsOfPlan(tx, plan.id);
+    await unmarkRow(tx, 'plan version', ...versions.map(({ version }) => `${plan.id}/${version}`));
+    await unmarkRow(tx, 'plan', plan.id);
+    await dropRequestsOf(app, tx, site, plan.id);
+    record.announce('keys');
     await tx.delete(planLevelTable).where(eq(planLevelTable.planId, plan.id));
     await tx.delete(planVersionTable).where(eq(planVersionTable.planId, plan.id));
     await tx.delete(planTable).where(own);

@@ -33,7 +33,8 @@ describe('a reader that is set up by a plan', () => {
 
   const admin = () => station.house.administrator;
   const field = () => ({ planId: station.planId, at: PLACE, bits: 26 });
-  const set = (more: object = {}) => admin().ask(readerPlanApi.set, { site, id: reader }, { ...field(), ...more });
+  const set = (more: object = {}) =>
+    station.agreed(() => admin().ask(readerPlanApi.set, { site, id: reader }, { ...field(), ...more }));
   const present = (card: string) => admin().ask(rigApi.present, { site }, { card, reader });
   const encode = async (blanks: readonly string[], from: number) => {
     const run = await station.start({
@@ -48,7 +49,7 @@ describe('a reader that is set up by a plan', () => {
   };
 
   it('set up for more bits than any format of its controller has, it says that every card is refused', async () => {
-    const whole = await admin().ask(readerPlanApi.set, { site, id: reader }, { planId: station.planId, at: PLACE });
+    const whole = await set({ bits: undefined });
     expect(whole.problem).toMatch(/^It sends 32 bits, and .* accepts formats of 26 bits: every card is refused\.$/);
     const who = await admin().ask(readerPlanApi.wouldOpen, { site, id: reader });
     expect(who.problem).toBe(whole.problem);
@@ -152,6 +153,7 @@ describe('a reader that is set up by a plan', () => {
       name: 'Band reader',
       kind: 'sector',
       purpose: 'sector',
+      allows: { toReaders: true },
       comes: { how: 'made' },
     } as const;
     const bandKey = await station.custodian.ask(keyApi.add, { site }, sectorKey);
@@ -169,9 +171,7 @@ describe('a reader that is set up by a plan', () => {
     ] as const) {
       const { id: planId } = await admin().ask(planApi.add, { site }, { plan, evenSo: true });
       const wanted = { planId, at, ...(at.in === 'sector' && { bits: 26 }) };
-      expect((await admin().ask(readerPlanApi.set, { site, id: reader }, wanted)).keys.length).toBe(
-        at.in === 'sector' ? 1 : 0,
-      );
+      expect((await set({ bits: undefined, ...wanted })).keys.length).toBe(at.in === 'sector' ? 1 : 0);
       const run = await station.start({ planId, cards });
       await station.lay(lies);
       await station.until(run.id, ({ state, pads }) => state === 'done' && pads.length === 0);
@@ -193,7 +193,7 @@ describe('a reader that is set up by a plan', () => {
     const planId = (await admin().ask(planApi.list, { site })).find(({ name }) => name === 'Wristband')!.id;
     await station.custodian.ask(keyApi.addVersion, { site, id: bandKey.id }, { version: 2, comes: { how: 'made' } });
     await station.custodian.ask(keyApi.use, { site, id: bandKey.id, version: '2' });
-    await admin().ask(readerPlanApi.set, { site, id: reader }, { planId, at, bits: 26 });
+    await set({ planId, at });
     await present('band');
     expect((await admin().ask(eventApi.list, { site }))[0]!.reason).toContain('authenticate sector 1 by key A');
     const wrong = await admin().call('PUT', `/sites/${site}/readers/${reader}/plan`, { planId, at: PLACE });

@@ -5,13 +5,22 @@ import { checkValueOf, type KeyKind } from '@rawbits/core/key';
 import { keyOriginOf, keysOfReader, type ReaderSettings, readerAt, readerSettingsSchema } from '@rawbits/core/plan';
 import { and, eq } from 'drizzle-orm';
 import { HostRefusal } from '../../devices/line.ts';
+import type { HostRow } from '../../devices/tables.ts';
 import type { Queryable } from '../../platform/database/index.ts';
-import { type App, handle } from '../../platform/http/app.ts';
+import { type App, type Asking, handle } from '../../platform/http/app.ts';
 import { conflict, HttpProblem, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
 import { acceptedLengths, controllerTable, readerTable } from '../doors/index.ts';
-import { currentVersions, endHoldings, materialOf, noteReaderHolds } from '../keys/index.ts';
-import { findPlan, planIn, planTable, readerPlanTable, versionsOfPlan } from '../plans/index.ts';
+import {
+  checkKeysThere,
+  currentVersions,
+  endHoldings,
+  materialFor,
+  noteReaderHolds,
+  type PlanAt,
+  type ReaderDestination,
+} from '../keys/index.ts';
+import { currentPlanAt, planIn, planTable, readerPlanTable, versionsOfPlan } from '../plans/index.ts';
 import { wouldOpen } from './wouldOpen.ts';
 
 type Kept = { name: string; version: number; checkValue: string }[];
@@ -71,49 +80,60 @@ async function findReader(db: Queryable, site: string, id: string) {
   return reader;
 }
 
-/** The keys that a reader is given, by the plan's names; those in use. Throws where one is not in the store. */
+/**
+ * The keys that a reader is given, by the plan's names; those in use. Throws where one is not in the store, or may not go to
+ * this reader; where only a custodian's agreement is missing it has been asked for then.
+ */
 async function keysFor(
   app: App,
+  who: Asking,
   site: string,
+  at: PlanAt,
   settings: ReaderSettings,
-  wanted: { name: string; from?: { set: string; key: string } }[],
+  to: ReaderDestination,
 ) {
-  const material = await materialOf(app, site, wanted);
+  await checkKeysThere(app.db, site, at.plan, to.names);
+  const material = await materialFor(app, who, site, at, to);
   const kind = settings.reads === 'file' ? settings.keyKind : 'sector';
   const keys: ReaderSetUp['keys'] = {};
   const kept: Kept = [];
   const ids: { id: string; version: number }[] = [];
-  for (const { name } of wanted) {
-    const key = material.get(name);
+  for (const name of to.names) {
+    const key = material.of(at.plan, name);
     const first = key?.versions[0];
-    if (!key || !first)
-      throw conflict(
-        'key-missing',
-        `The key store has no key "${name}" that is in use.`,
-        'Its custodians put it there.',
-      );
+    if (!key || !first) continue;
     if (key.kind !== kind)
       throw conflict('key-kind', `The key "${name}" is one of ${key.kind}, and the card has keys of ${kind} there.`);
-    keys[name] = { kind, hex: hexOf(first.bytes), version: first.version };
-    kept.push({ name, version: first.version, checkValue: checkValueOf(key.kind as KeyKind, first.bytes) });
+    const bytes = first.asItIs();
+    keys[name] = { kind, hex: hexOf(bytes), version: first.version };
+    kept.push({ name, version: first.version, checkValue: checkValueOf(key.kind as KeyKind, bytes) });
     ids.push({ id: key.id, version: first.version });
   }
   return { keys, kept, ids };
 }
 
 /** A device that does not take it says so, and nothing is kept. */
-async function tell(app: App, site: string, device: string, setUp: ReaderSetUp): Promise<void> {
+async function tell(app: App, host: HostRow, device: string, setUp: ReaderSetUp): Promise<void> {
   try {
-    await app.devices.setReader(site, device, setUp);
+    await app.devices.setReader(host, device, setUp);
   } catch (error) {
-    if (!(error instanceof HostRefusal)) throw error;
-    throw new HttpProblem(503, {
-      code: 'reader-away',
-      message: error.message,
-      hint: 'See that the rig runs, and set the reader up again.',
-    });
+    throw away(error);
   }
 }
+
+const hostOf = (app: App, site: string, device: string): Promise<HostRow> =>
+  app.devices.hostOfReader(site, device).catch((error) => {
+    throw away(error);
+  });
+
+const away = (error: unknown): unknown =>
+  error instanceof HostRefusal
+    ? new HttpProblem(503, {
+        code: 'reader-away',
+        message: error.message,
+        hint: 'See that the rig runs, and set the reader up again.',
+      })
+    : error;
 
 /**
  * Throws where the reader was set up otherwise since the form was filled in. Of two at once the second waits: the reader is told
@@ -132,19 +152,19 @@ async function checkOver(tx: Queryable, readerId: string, over: string | null | 
 
 const set = handle(readerPlanApi.set, async ({ app, operator, site, params, body }) => {
   const reader = await findReader(app.db, site, params.id!);
-  const plan = await findPlan(app.db, site, body.planId);
-  const definition = planIn((await versionsOfPlan(app.db, plan.id)).find(({ version }) => version === plan.current)!);
+  const plan = await currentPlanAt(app, app.db, site, body.planId);
   const { field } = body.at;
-  const settings = readerAt(definition, body.at, body.bits);
-  const wanted = keysOfReader(settings).map((name) => ({ name, from: keyOriginOf(definition, name) }));
-  const { keys, kept, ids } = await keysFor(app, site, settings, wanted);
+  const settings = readerAt(plan.plan, body.at, body.bits);
+  const host = await hostOf(app, site, reader.device);
+  const to = { to: 'reader', host, reader, names: keysOfReader(settings) } as const;
+  const { keys, kept, ids } = await keysFor(app, operator, site, plan, settings, to);
   await change(app, operator, site, async (tx, record) => {
     await checkOver(tx, reader.id, body.over);
-    await tell(app, site, reader.device, { reads: settings, keys });
+    await tell(app, host, reader.device, { reads: settings, keys });
     const row = {
       siteId: site,
-      planId: plan.id,
-      version: plan.current,
+      planId: plan.planId,
+      version: plan.version,
       field,
       settings,
       keys: kept,
@@ -160,9 +180,9 @@ const set = handle(readerPlanApi.set, async ({ app, operator, site, params, body
     record.trail({
       action: 'reader set up',
       subject: `reader ${reader.name}`,
-      after: { plan: plan.name, version: plan.current, field, keys: kept },
+      after: { plan: plan.name, version: plan.version, field, keys: kept },
     });
-    record.announce('plans', { ids: [plan.id] });
+    record.announce('plans', { ids: [plan.planId] });
     record.announce('keys');
   });
   return (await describe(app.db, site, reader.id))[0];
@@ -172,7 +192,7 @@ const end = handle(readerPlanApi.end, async ({ app, operator, site, params, quer
   const reader = await findReader(app.db, site, params.id!);
   await change(app, operator, site, async (tx, record) => {
     await checkOver(tx, reader.id, query.over);
-    await tell(app, site, reader.device, { reads: { reads: 'uid' }, keys: {} });
+    await tell(app, await hostOf(app, site, reader.device), reader.device, { reads: { reads: 'uid' }, keys: {} });
     await tx.delete(readerPlanTable).where(eq(readerPlanTable.readerId, reader.id));
     await endHoldings(tx, site, reader.id);
     record.trail({ action: 'reader set back', subject: `reader ${reader.name}` });

@@ -1,18 +1,23 @@
 /** Which site a rig belongs to that says it was set up for one, or for none. */
 import { and, eq, isNull } from 'drizzle-orm';
-import { besideId, hashOfToken } from '../../devices/hosts.ts';
+import { besideId, hashOfToken, hostMark } from '../../devices/hosts.ts';
 import { deviceHostTable, type HostRow } from '../../devices/tables.ts';
 import type { Database } from '../../platform/database/index.ts';
+import { markRow } from '../../platform/marks/index.ts';
+import type { TrailKeeper } from '../../platform/trail/keeper.ts';
 import { siteTable } from '../sites/index.ts';
 
 /** Puts the rig that runs beside a server on file, by its token; gives its host. */
-export async function rigBeside(db: Database, token: string): Promise<string> {
+export async function rigBeside(db: Database, trail: TrailKeeper, token: string): Promise<string> {
   const tokenHash = hashOfToken(token);
   const id = besideId(tokenHash);
   await db
     .insert(deviceHostTable)
     .ignore()
     .values({ id, name: 'Rig', kind: 'rig', tokenHash, madeBy: 'bin/start', madeAt: new Date(), offers: [] });
+  // Marked as it has to be, whatever stands in the database: its token is this server's own.
+  const mark = hostMark({ id, tokenHash, kind: 'rig', allows: null, revokedAt: null });
+  await markRow({ trail }, db, null, { kind: 'device host', ...mark });
   return id;
 }
 

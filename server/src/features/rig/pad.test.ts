@@ -1,5 +1,6 @@
 /** The pad through the server: what lies on it and says of itself; what holds a key never goes by way of the database. */
-import { padApi, rigApi } from '@rawbits/api';
+import { aboutCall, padApi, rigApi } from '@rawbits/api';
+import { newPair, sealedTo } from '@rawbits/api/sealed';
 import { hexOf } from '@rawbits/core/cipher';
 import { FilesHost, SectorsHost } from '@rawbits/core/host';
 import { createPool } from 'mysql2/promise';
@@ -83,23 +84,52 @@ describe('the pad', () => {
     expect(found).toMatchObject({ kind: 'files', applications: null, bytesFree: 4096 });
   });
 
-  it('a key in the clear goes over the host’s own line alone: another server is told to ask the one that has it', async () => {
+  it('a key goes sealed to its host, also by way of another server and the database; nobody else has one opened', async () => {
     await lay('band');
     const other = await house.another();
     const pool = createPool(house.databaseUrl);
+    const seen = new Set<string>();
+    const watch = setInterval(
+      () => void pool.query('SELECT method, params FROM device_calls').then(([rows]) => seen.add(JSON.stringify(rows))),
+      3,
+    );
     try {
       const there = new PadTransport(other.app.devices, site);
       const { uid } = await there.connect();
       expect(hexOf(uid)).toBe('B7910E5C');
       const factory = new Uint8Array(6).fill(0xff);
-      await expect(new SectorsHost(there, uid).authenticate(4, 'A', factory)).rejects.toThrow('its own line alone');
-      const [rows] = await pool.query('SELECT * FROM device_calls');
-      expect(JSON.stringify(rows)).not.toContain('FFFFFFFFFFFF');
-      const here = new PadTransport(house.server.app.devices, site);
-      const own = new SectorsHost(here, (await here.connect()).uid);
-      await own.authenticate(4, 'A', factory);
-      expect(await own.read(4)).toEqual(new Uint8Array(16));
+      const host = new SectorsHost(there, uid);
+      await host.authenticate(4, 'A', factory);
+      expect(await host.read(4)).toEqual(new Uint8Array(16));
+      clearInterval(watch);
+      const carried = [...seen].join('\n');
+      expect(carried).toContain('padTransmitRaw');
+      expect(carried).toContain('sealed');
+      expect(carried).not.toContain('FFFFFFFFFFFF');
+      // Whoever can write to the database has nothing sent to a host, sealed or not, and hands in no key of theirs.
+      const [[row]] = (await pool.query('SELECT id, public_key FROM device_hosts')) as any;
+      const frame = JSON.stringify({ frame: '6004FFFFFFFFFFFF' });
+      const sealed = await sealedTo(row.public_key, new TextEncoder().encode(frame), aboutCall('padTransmitRaw'));
+      for (const [id, params] of [
+        ['made-up-1', frame],
+        ['made-up-2', JSON.stringify({ sealed, mac: '0'.repeat(64) })],
+      ]) {
+        const values = [id, row.id, 'padTransmitRaw', params];
+        await pool.query(
+          'INSERT INTO device_calls (id, host_id, method, params, at) VALUES (?, ?, ?, ?, NOW(3))',
+          values,
+        );
+        await expect
+          .poll(
+            async () => ((await pool.query('SELECT answer FROM device_calls WHERE id = ?', [id])) as any)[0][0].answer,
+          )
+          .toContain('from no server of the installation');
+      }
+      const { publicKey } = await newPair();
+      await pool.query('UPDATE device_hosts SET public_key = ?', [publicKey]);
+      await expect(host.authenticate(4, 'A', factory)).rejects.toThrow('was changed in the database');
     } finally {
+      clearInterval(watch);
       await pool.end();
       await other.close();
     }

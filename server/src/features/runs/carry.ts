@@ -12,9 +12,9 @@ import { inTransaction, type Queryable } from '../../platform/database/index.ts'
 import type { App } from '../../platform/http/app.ts';
 import { endJob, type JobRow, LostJob, tell } from '../../platform/jobs/index.ts';
 import { sentenceFor } from '../../platform/problem/sentence.ts';
-import { type EncodedRow, planIn, versionsOfPlan } from '../plans/index.ts';
+import { materialOf } from '../keys/index.ts';
+import { type EncodedRow, plansAt } from '../plans/index.ts';
 import { OnPad } from './recognise.ts';
-import { materialFor } from './ring.ts';
 import { type RunRow, runTable } from './tables.ts';
 import { type Told, workOn } from './works.ts';
 
@@ -143,12 +143,16 @@ async function stillThere(app: App, siteId: string, pad: string, before: string)
 async function workAt(app: App, job: JobRow, run: RunRow, pad: string): Promise<{ told: Told; again: boolean }> {
   let card: OnPad | undefined;
   try {
-    const rows = await versionsOfPlan(app.db, run.planId);
-    const versions = new Map(rows.map((row) => [row.version, planIn(row)]));
-    const material = await materialFor(app, run.siteId, [...versions.values()]);
+    const host = await app.devices.hostOfPad(run.siteId, pad);
+    const to = { to: 'card on a pad', host } as const;
+    const all = await plansAt(app, run.siteId, run.planId);
+    const versions = new Map(all.map(({ version, plan }) => [version, plan]));
+    const material = await materialOf(app, run.siteId, all, to);
+    const refusal = material.refusal(versions.get(run.version)!);
+    if (refusal) throw refusal;
     const planOf = async (chip: EncodedRow) => {
-      const row = (await versionsOfPlan(app.db, chip.planId)).find(({ version }) => version === chip.version);
-      return row && planIn(row);
+      const own = (await plansAt(app, run.siteId, chip.planId)).find(({ version }) => version === chip.version);
+      return own && { plan: own.plan, material: await materialOf(app, run.siteId, [own], to) };
     };
     card = await OnPad.select(app, run.siteId, pad, true);
     const told = await workOn(run.kind as RunKind, { app, job, run, card, material, versions, planOf });

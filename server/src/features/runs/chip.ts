@@ -22,9 +22,9 @@ import {
   tagNotBlank,
   trailerOfSector,
 } from '@rawbits/core/plan';
-import type { KeyMaterial } from '../keys/index.ts';
+import type { KeyMaterial, Material } from '../keys/index.ts';
 import { allowed, blankness, type OnPad, uidOf } from './recognise.ts';
-import { type Material, ringFor } from './ring.ts';
+import { ringFor } from './ring.ts';
 
 type Before = (step: CardStep) => Promise<void>;
 
@@ -116,9 +116,8 @@ class FilesChip implements Chip {
       grantsOf(plan).find((one) => one.under === under) ??
       fail('grant', `The plan on this card has no grant for "${under}".`, { field: 'under' });
     // The third party's key alone: the card's own comes out of the grant on it.
-    const alone = new Map([...this.material].filter(([name]) => name === under));
     const theirs =
-      ringFor(alone, [plan], uid)(under, null) ??
+      ringFor(this.material, [plan], uid)(under, null) ??
       fail('grant', `The key "${under}" is not at hand.`, { field: 'under' });
     return (await freeByGrant(this.card.host, plan, grant, theirs.now.bytes, undefined, before)).stays;
   }
@@ -159,21 +158,25 @@ abstract class OpenChip<K extends 'sectors' | 'tag'> implements Chip {
     return plan as PlanOf<K>;
   }
 
-  /** The bytes of a key of the store, the newest version first; undefined where it is not there. */
-  protected readonly ring = (name: string) => {
-    const key = this.material.get(name);
+  /**
+   * The keys of a plan as they are in the store, the newest version first, or of whichever version of it names one; undefined
+   * where it is not there.
+   */
+  protected readonly ringOf = (plan: ChipPlan) => (name: string) => {
+    const others = [...this.versions.values()].filter((one) => one !== plan && !this.material.refusal(one));
+    const key = [plan, ...others.toReversed()].map((one) => this.material.of(one, name)).find((one) => one);
     if (!key || key.versions.length === 0) return undefined;
     if (key.kind !== this.keyKind)
       fail('key-kind', `The key "${name}" of the store is of another kind than ${CHIPS[this.kind]} have.`, {
         field: 'keys',
       });
-    const [now, ...before] = key.versions.map(({ bytes }) => bytes);
+    const [now, ...before] = key.versions.map(({ asItIs }) => asItIs());
     return { now: now!, before };
   };
 
   protected about({ version, was, known, before }: Bring) {
     const plans = { plan: this.plan(version), ...(was !== undefined && { was: this.plan(was) }) };
-    return { ...plans, ring: this.ring, known, before };
+    return { ...plans, ring: this.ringOf(plans.plan), known, before };
   }
 }
 type PlanOf<K> = Extract<ChipPlan, { kind: K }>;
@@ -194,11 +197,15 @@ class SectorsChip extends OpenChip<'sectors'> {
   }
 
   differs(_uid: Uint8Array, version: number, known: Known): Promise<CardStep[]> {
-    return compareSectors(this.card.sectors, { plan: this.plan(version), ring: this.ring, known });
+    return compareSectors(this.card.sectors, {
+      plan: this.plan(version),
+      ring: this.ringOf(this.plan(version)),
+      known,
+    });
   }
 
   async free(_uid: Uint8Array, plan: ChipPlan, before?: Before): Promise<string[]> {
-    await freeSectors(this.card.sectors, { plan: this.own(plan), ring: this.ring, ...(before && { before }) });
+    await freeSectors(this.card.sectors, { plan: this.own(plan), ring: this.ringOf(plan), ...(before && { before }) });
     return [];
   }
 }
@@ -217,10 +224,10 @@ class TagChip extends OpenChip<'tag'> {
   }
 
   differs(_uid: Uint8Array, version: number, known: Known): Promise<CardStep[]> {
-    return compareTag(this.card.tag, { plan: this.plan(version), ring: this.ring, known });
+    return compareTag(this.card.tag, { plan: this.plan(version), ring: this.ringOf(this.plan(version)), known });
   }
 
   async free(_uid: Uint8Array, plan: ChipPlan, before?: Before): Promise<string[]> {
-    return freeTag(this.card.tag, { plan: this.own(plan), ring: this.ring, ...(before && { before }) });
+    return freeTag(this.card.tag, { plan: this.own(plan), ring: this.ringOf(plan), ...(before && { before }) });
   }
 }

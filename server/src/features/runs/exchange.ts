@@ -7,10 +7,11 @@ import { type KeptStep, replay } from '@rawbits/core/replay';
 import { and, asc, eq, lte } from 'drizzle-orm';
 import type { App } from '../../platform/http/app.ts';
 import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
-import { findPlan, planIn, planTable, versionsOfPlan } from '../plans/index.ts';
+import { materialOf, type PlanAt } from '../keys/index.ts';
+import { plansAt, planTable } from '../plans/index.ts';
 import { findRun } from './describe.ts';
 import { knownOf } from './known.ts';
-import { materialFor, ringFor } from './ring.ts';
+import { ringFor } from './ring.ts';
 import { runCardTable, runStepTable, runTable } from './tables.ts';
 
 /** Up to a run: what came after is another card's story, or goes on still. */
@@ -57,10 +58,12 @@ const letOthersIn = () => new Promise<void>((resolve) => setImmediate(resolve));
 
 /** What the simulated card says is told in words alone: its bytes would answer a reader in its place. */
 export async function playAgain(app: App, site: string, kept: KeptExchange): Promise<PlayedAgain> {
-  const plans = await plansOf(app, site, kept);
+  const all = await plansOf(app, site, kept);
+  const plans = all.map(({ plan }) => plan);
   const uid = bytesOf(kept.uid, 'uid');
   const files = plans.flatMap((plan) => (plan.kind === 'files' ? [plan] : []));
-  const ring = ringFor(await materialFor(app, site, files), files, uid);
+  const ofFiles = all.filter(({ plan }) => plan.kind === 'files');
+  const ring = ringFor(await materialOf(app, site, ofFiles, { to: 'simulated card' }), files, uid);
   const flat = kept.runs.flatMap(({ steps }, run) => steps.map((step) => ({ run, step })));
   const steps = flat.map(({ step }): KeptStep => ({ starts: step.step.do === 'recognise', lines: step.exchange }));
   const commands = steps.reduce((sum, { lines }) => sum + (lines?.length ?? 0), 0);
@@ -90,16 +93,14 @@ function inWords(line: ExchangeLine, came: string): { command: string; kept: str
 }
 
 /** The plans in the versions that the runs had first, the last run's foremost; then in all others, the newest first. */
-async function plansOf(app: App, site: string, { runs }: KeptExchange): Promise<ChipPlan[]> {
+async function plansOf(app: App, site: string, { runs }: KeptExchange): Promise<PlanAt[]> {
   const named = new Map<string, number[]>();
   for (const { plan } of runs.toReversed()) named.set(plan.id, [...(named.get(plan.id) ?? []), plan.version]);
-  const all: ChipPlan[][] = [[], []];
+  const all: PlanAt[][] = [[], []];
   for (const [id, versions] of named) {
-    await findPlan(app.db, site, id);
-    for (const row of (await versionsOfPlan(app.db, id)).toSorted((a, b) => b.version - a.version))
-      all[versions.includes(row.version) ? 0 : 1]!.push(planIn(row));
+    for (const at of await plansAt(app, site, id)) all[versions.includes(at.version) ? 0 : 1]!.push(at);
   }
-  const [had, others] = all as [ChipPlan[], ChipPlan[]];
-  const kind = had[0]?.kind ?? others[0]?.kind;
-  return [...had, ...others].filter((plan) => plan.kind === kind);
+  const [had, others] = all as [PlanAt[], PlanAt[]];
+  const kind = (had[0] ?? others[0])?.plan.kind;
+  return [...had, ...others].filter(({ plan }) => plan.kind === kind);
 }

@@ -5,13 +5,15 @@ import { RawBitsError } from '@rawbits/core/failure';
 import { compareCard, type Plan, readableFields, tagNotBlank } from '@rawbits/core/plan';
 import { eq } from 'drizzle-orm';
 import { HostRefusal } from '../../devices/line.ts';
+import type { HostRow } from '../../devices/tables.ts';
 import type { App } from '../../platform/http/app.ts';
-import { type EncodedRow, findPlan, planIn, planTable, versionsOfPlan } from '../plans/index.ts';
+import { type Material, materialOf, type PlanAt } from '../keys/index.ts';
+import { type EncodedRow, findPlan, plansAt, planTable } from '../plans/index.ts';
 import { identifyOn } from '../rig/index.ts';
 import { chipOn } from './chip.ts';
 import { knownOf, NOTHING_KNOWN } from './known.ts';
 import { allowed, blankness, OnPad, onFile, uidOf } from './recognise.ts';
-import { type Material, materialFor, ringFor } from './ring.ts';
+import { ringFor } from './ring.ts';
 
 const NOTHING: Looked = { found: null, problem: '', onFile: null, against: null, fields: [], isBlank: false };
 
@@ -21,8 +23,9 @@ export async function lookAt(app: App, site: string, pad: string | null): Promis
   if (kind === undefined || kind === 'unknown') return { ...NOTHING, ...found };
   let card: OnPad | undefined;
   try {
+    const host = await app.devices.hostOfPad(site, pad ?? undefined);
     card = await OnPad.select(app, site, pad ?? undefined);
-    const own = kind === 'files' ? withKeys(app, site, card) : fromFile(app, site, card, kind);
+    const own = kind === 'files' ? withKeys(app, site, card, host) : fromFile(app, site, card, kind, host);
     return { ...NOTHING, ...found, ...(await own) };
   } catch (error) {
     if (error instanceof HostRefusal || (error instanceof RawBitsError && error.code !== 'store-locked'))
@@ -34,15 +37,21 @@ export async function lookAt(app: App, site: string, pad: string | null): Promis
 }
 
 /** A sector card or a tag: what is on file of it, held against the plan that it follows. Of another nothing is tried. */
-async function fromFile(app: App, site: string, card: OnPad, kind: 'sectors' | 'tag'): Promise<Partial<Looked>> {
+async function fromFile(
+  app: App,
+  site: string,
+  card: OnPad,
+  kind: 'sectors' | 'tag',
+  host: HostRow,
+): Promise<Partial<Looked>> {
   const record = await onFile(app.db, site, card.selected);
   if (!record) return { isBlank: kind === 'tag' && (await tagNotBlank(card.tag)) === undefined };
   const known = record.cardId ? (await knownOf(app.db, site, [record.cardId])).get(record.cardId) : undefined;
   const told = { onFile: await recordOf(app, site, record, known) };
   const { id, name } = await findPlan(app.db, site, record.planId);
-  const rows = await versionsOfPlan(app.db, id);
-  const versions = new Map(rows.map((row) => [row.version, planIn(row)]));
-  const chip = chipOn(card, kind, versions, await materialFor(app, site, [...versions.values()]));
+  const all = await plansAt(app, site, id);
+  const versions = new Map(all.map(({ version, plan }) => [version, plan]));
+  const chip = chipOn(card, kind, versions, await materialOf(app, site, all, { to: 'card on a pad', host }));
   if (!chip || versions.get(record.version)?.kind !== kind) return told;
   const own = known ?? NOTHING_KNOWN;
   const uid = card.selected;
@@ -54,17 +63,14 @@ async function fromFile(app: App, site: string, card: OnPad, kind: 'sectors' | '
   return { ...told, against: { plan, differs, unread: [], others: [], keys: [] } };
 }
 
-interface Candidate {
-  id: string;
-  name: string;
-  version: number;
-  plan: Plan;
-}
+type Candidate = PlanAt & { id: string; plan: Plan };
 
-async function withKeys(app: App, site: string, card: OnPad): Promise<Partial<Looked>> {
-  const candidates = await candidatesOf(app, site);
+async function withKeys(app: App, site: string, card: OnPad, host: HostRow): Promise<Partial<Looked>> {
+  const all = await candidatesOf(app, site);
+  const material = await materialOf(app, site, all, { to: 'card on a pad', host });
+  // A plan that gets no keys here is not tried.
+  const candidates = all.filter(({ plan }) => !material.refusal(plan));
   const plans: ChipPlan[] = candidates.map(({ plan }) => plan);
-  const material = await materialFor(app, site, plans);
   const uid = await uidOf(card, plans, material);
   if (!uid) return {};
   const record = await onFile(app.db, site, uid);
@@ -112,13 +118,10 @@ const standing = (plan: Plan): Record<string, string> =>
   );
 
 async function candidatesOf(app: App, site: string): Promise<Candidate[]> {
-  const plans = await app.db.select().from(planTable).where(eq(planTable.siteId, site));
+  const plans = await app.db.select({ id: planTable.id }).from(planTable).where(eq(planTable.siteId, site));
   const all: Candidate[] = [];
-  for (const { id, name } of plans)
-    for (const row of await versionsOfPlan(app.db, id)) {
-      const plan = planIn(row);
-      if (plan.kind === 'files') all.push({ id, name, version: row.version, plan });
-    }
+  for (const { id } of plans)
+    for (const at of await plansAt(app, site, id)) if (at.plan.kind === 'files') all.push({ ...at, id, plan: at.plan });
   return all;
 }
 

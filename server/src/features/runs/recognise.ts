@@ -10,8 +10,9 @@ import { HostRefusal } from '../../devices/line.ts';
 import { PadTransport } from '../../devices/padTransport.ts';
 import type { Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
+import type { Material } from '../keys/index.ts';
 import { type EncodedRow, encodedTable } from '../plans/index.ts';
-import { type Material, ringFor } from './ring.ts';
+import { ringFor } from './ring.ts';
 
 const random = (count: number): Uint8Array => new Uint8Array(randomBytes(count));
 const SPEAKS_APDUS = 0x20;
@@ -126,7 +127,7 @@ export async function uidOf(
 ): Promise<Uint8Array | undefined> {
   if (!card.hidesUid) return card.selected;
   for (const plan of plans)
-    if (plan.kind === 'files') {
+    if (plan.kind === 'files' && !material.refusal(plan)) {
       const uid = await uidBy(card.host, plan, material);
       if (uid) return uid;
     }

@@ -3,13 +3,14 @@
 import { exchangeApi, runApi } from '@rawbits/api';
 import { grantsOf, keyNamesOf } from '@rawbits/core/plan';
 import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
-import { padClaimTable } from '../../devices/tables.ts';
+import { type HostRow, padClaimTable } from '../../devices/tables.ts';
 import { isDuplicate, newId, type Queryable } from '../../platform/database/index.ts';
 import { type App, handle } from '../../platform/http/app.ts';
 import { insertJob, type JobRow } from '../../platform/jobs/index.ts';
 import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
-import { encodedTable, findPlan, planIn, planTable, versionsOfPlan } from '../plans/index.ts';
+import { checkKeysThere, materialFor } from '../keys/index.ts';
+import { currentPlanAt, encodedTable, planTable, versionsOfPlan } from '../plans/index.ts';
 import { beginRun, padsOfRun, RUN } from './carry.ts';
 import { cardsOfRun, describeRun, describeRuns, findRun } from './describe.ts';
 import { keptExchange, playAgain, stepIn } from './exchange.ts';
@@ -17,7 +18,6 @@ import { knownOf } from './known.ts';
 import { lookAt } from './look.ts';
 import { cardsFor, checkKnown } from './numbers.ts';
 import { padsNamed } from './pads.ts';
-import { materialFor } from './ring.ts';
 import { type RunCardRow, type RunRow, runCardTable, runStepTable, runTable } from './tables.ts';
 
 const list = handle(runApi.list, ({ app, site }) => describeRuns(app, site));
@@ -29,6 +29,16 @@ async function checkPads(app: App, site: string, pads: readonly string[]): Promi
   for (const pad of pads)
     if (!offered.some(({ id }) => id === pad)) throw invalid('pads', 'One of these is no pad of this site.');
   return [...new Set(pads)];
+}
+
+/** The hosts of some pads, each once. */
+async function hostsOfPads(app: App, site: string, pads: readonly string[]): Promise<HostRow[]> {
+  const hosts = new Map<string, HostRow>();
+  for (const pad of pads) {
+    const host = await app.devices.hostOfPad(site, pad);
+    hosts.set(host.id, host);
+  }
+  return [...hosts.values()];
 }
 
 /** The pads are the run's; a duplicate is thrown where another one has one of them. */
@@ -44,21 +54,14 @@ const jobOf = (tx: Queryable, { id, siteId }: Pick<RunRow, 'id' | 'siteId'>, sta
 
 const start = handle(runApi.start, async ({ app, operator, site, body }) => {
   const { kind, planId, pads, cards, under } = body;
-  const row = await findPlan(app.db, site, planId);
-  const version = (await versionsOfPlan(app.db, planId)).find((one) => one.version === row.current)!;
-  const plan = planIn(version);
+  const at = await currentPlanAt(app, app.db, site, planId);
+  const { plan } = at;
   if (under !== undefined && !(plan.kind === 'files' ? grantsOf(plan) : []).some((grant) => grant.under === under))
     throw invalid('under', `The plan has no hand-back grant for "${under}".`);
   // Refused now and not at the first card: a key that is missing, a store that is locked.
-  const material = await materialFor(app, site, [plan]);
-  const missing = (under === undefined ? keyNamesOf(plan) : [under]).find((name) => !material.has(name));
-  if (missing !== undefined)
-    throw conflict(
-      'key-missing',
-      `The key store has no key "${missing}" that is in use.`,
-      'Its custodians put it there on the screen Keys, or the plan says under which name it is.',
-      'planId',
-    );
+  await checkKeysThere(app.db, site, plan, under === undefined ? keyNamesOf(plan) : [under]);
+  for (const host of await hostsOfPads(app, site, await checkPads(app, site, pads)))
+    await materialFor(app, operator, site, at, { to: 'card on a pad', host });
   const id = newId();
   try {
     const own = await checkPads(app, site, pads);
@@ -86,7 +89,7 @@ const start = handle(runApi.start, async ({ app, operator, site, body }) => {
         siteId: site,
         kind,
         planId,
-        version: row.current,
+        version: at.version,
         under: under ?? null,
         takesUsed: Number(body.takesUsed),
         state: 'going',
@@ -107,8 +110,8 @@ const start = handle(runApi.start, async ({ app, operator, site, body }) => {
         );
       record.trail({
         action: 'run started',
-        subject: `run of plan ${row.name}`,
-        after: { run: id, kind, version: row.current, cards: wanted, ...(under !== undefined && { under }) },
+        subject: `run of plan ${at.name}`,
+        after: { run: id, kind, version: at.version, cards: wanted, ...(under !== undefined && { under }) },
       });
       record.announce('runs', { ids: [id], added: true });
       if (cards?.from === 'next numbers') record.announce('cards');

@@ -6,7 +6,7 @@ import type { App } from '../../platform/http/app.ts';
 import { change } from '../../platform/trail/change.ts';
 import { moveCards } from '../keys/index.ts';
 import { countCarriers, type EncodedRow, encodedTable } from '../plans/index.ts';
-import { type Material, versionsOf } from './ring.ts';
+import type { CarriedKeys } from './ring.ts';
 import { type RunCardRow, type RunRow, runCardTable, runTable } from './tables.ts';
 
 const cardOf = ({ runId, seq }: Pick<RunCardRow, 'runId' | 'seq'>) =>
@@ -113,7 +113,7 @@ export interface End {
   action: string;
   called: string;
   /** The version of the plan and of its keys that the chip has now; null where it has none any more. */
-  now: { version: number; material: Material } | null;
+  now: { version: number; keys: CarriedKeys } | null;
   /** The chip as it was on file. */
   before: EncodedRow;
 }
@@ -136,7 +136,7 @@ export async function finish(app: App, run: RunRow, card: RunCardRow, end: End):
       await tx.delete(encodedTable).where(chipOf(run.siteId, before.uid));
       if (wasWhole) await countCarriers(tx, before, -1);
     } else {
-      const keys = versionsOf(now.material);
+      const keys = Object.fromEntries([...now.keys].map(([name, { version }]) => [name, version]));
       await tx
         .update(encodedTable)
         .set({ state: 'whole', planId: run.planId, version: now.version, keys, runId: run.id, seq: card.seq, at })
@@ -144,8 +144,7 @@ export async function finish(app: App, run: RunRow, card: RunCardRow, end: End):
       if (wasWhole) await countCarriers(tx, before, -1);
       await countCarriers(tx, { siteId: run.siteId, planId: run.planId, version: now.version, keys }, 1);
       if (before.cardId !== null)
-        for (const { id, versions } of now.material.values())
-          if (versions[0]) await moveCards(tx, run.siteId, id, versions[0].version, [before.cardId]);
+        for (const { id, version } of now.keys.values()) await moveCards(tx, run.siteId, id, version, [before.cardId]);
     }
     const isWell = end.state !== 'differs';
     await tx

@@ -6,12 +6,13 @@ import { type CardStep, CHIPS } from '@rawbits/core/plan';
 import type { App } from '../../platform/http/app.ts';
 import type { JobRow } from '../../platform/jobs/index.ts';
 import { sentenceFor } from '../../platform/problem/sentence.ts';
+import type { Material } from '../keys/index.ts';
 import type { EncodedRow } from '../plans/index.ts';
 import { type Chip, chipOn } from './chip.ts';
 import { Journal } from './journal.ts';
 import { type CardKnown, knownOf, NOTHING_KNOWN } from './known.ts';
 import { type OnPad, onFile } from './recognise.ts';
-import type { Material } from './ring.ts';
+import { carriedBy } from './ring.ts';
 import type { RunCardRow, RunRow } from './tables.ts';
 import { type End, finish, forgetFreed, noteComer, noteTrouble, ownOf, takeNext } from './taking.ts';
 
@@ -23,8 +24,8 @@ export interface Context {
   material: Material;
   /** Every version of the plan by its number. */
   versions: ReadonlyMap<number, ChipPlan>;
-  /** The plan that a chip has on file, whichever it is; undefined where there is none any more. */
-  planOf(chip: EncodedRow): Promise<ChipPlan | undefined>;
+  /** The plan that a chip has on file, whichever it is, with its keys; undefined where there is none any more. */
+  planOf(chip: EncodedRow): Promise<{ plan: ChipPlan; material: Material } | undefined>;
 }
 
 export type Told = Pick<PadTells, 'weight' | 'says' | 'next'> & { card?: string };
@@ -103,7 +104,7 @@ async function finishing(context: At, uid: Uint8Array, own: RunCardRow, chip: En
       state: 'finished',
       action,
       called,
-      now: { version: run.version, material },
+      now: { version: run.version, keys: carriedBy(material, context.versions.get(run.version)!) },
       before: chip,
     });
     return done(run.kind === 'encode' ? 'Encoded and verified.' : 'Brought along and verified.', called);
@@ -136,8 +137,11 @@ async function working(
 
 /** Frees a chip that was given up before it was finished. */
 async function freed(context: At, uid: Uint8Array, chip: EncodedRow): Promise<void> {
-  const plan = await context.planOf(chip);
-  if (plan) await context.chip.free(uid, plan);
+  const had = await context.planOf(chip);
+  if (had) {
+    const { plan, material } = had;
+    await chipOn(context.card, plan.kind, new Map([[chip.version, plan]]), material)?.free(uid, plan);
+  }
   await forgetFreed(context.app, chip);
 }
 
@@ -162,7 +166,9 @@ async function comer(kind: Exclude<RunKind, 'encode'>, context: At, uid: Uint8Ar
       const steps = await card.differs(uid, chip.version, known);
       await journal.keepExchange();
       const message = steps.length === 0 ? '' : wordsOf(steps);
-      const now = { version: chip.version, material: asCarried(material, chip) };
+      // Verifying moves no key: it has those that it had.
+      const keys = carriedBy(material, plan, chip.keys as Record<string, number>);
+      const now = { version: chip.version, keys };
       await end({ state: message ? 'differs' : 'finished', message, action: 'card verified', now });
       return message
         ? problem(`It differs: ${message}.`, 'A run that brings cards along puts it right.', called)
@@ -182,20 +188,6 @@ async function comer(kind: Exclude<RunKind, 'encode'>, context: At, uid: Uint8Ar
     });
     return done(stays.length === 0 ? 'Free: it is a blank again.' : `Free. ${stays.join(' ')}`, called);
   });
-}
-
-/** Keys as a card on file has them: verifying moves none. */
-function asCarried(material: Material, { keys }: EncodedRow): Material {
-  const had = keys as Record<string, number>;
-  return new Map(
-    [...material].map(([name, key]) => [
-      name,
-      {
-        ...key,
-        versions: key.versions.toSorted((a, b) => Number(b.version === had[name]) - Number(a.version === had[name])),
-      },
-    ]),
-  );
 }
 
 /** Steps in words: what differs. */

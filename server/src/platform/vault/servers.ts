@@ -3,10 +3,11 @@
  * alone, and store keys on their way from one to another.
  */
 import { hostname } from 'node:os';
+import { newPair, type OwnPair, openedWith, sealedTo } from '@rawbits/api/sealed';
 import { and, eq, inArray } from 'drizzle-orm';
 import { dbNow, heardWithin, newId, silentFor } from '../database/index.ts';
 import type { KeepingApp } from '../trail/app.ts';
-import { macHolds, macOf, newPair, type OwnPair, sealedTo, takenWith } from './handover.ts';
+import { macHolds, macOf } from './handover.ts';
 import { handoverTable, vaultServerTable } from './tables.ts';
 import { STORE_KEY_BYTES } from './wrapping.ts';
 
@@ -91,7 +92,7 @@ export class Servers {
     const [row] = await db.select().from(handoverTable).where(own);
     if (!row || row.openId !== openId || row.sealed === '') return undefined;
     if (!macHolds(row.mac, macOf(trail, 'sealed', this.id, siteId, openId, row.sealed))) return undefined;
-    const key = await takenWith(await this.ownPair(), row.sealed, aboutOf(opening));
+    const key = await openedWith(await this.ownPair(), row.sealed, aboutOf(opening));
     return key?.length === STORE_KEY_BYTES ? key : undefined;
   }
 

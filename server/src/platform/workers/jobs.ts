@@ -34,6 +34,18 @@ function checkPlan(plan: AnyPlan) {
   });
 }
 
+/** What whoever has one of some keys can do to a card of a plan, and those without any key cannot. */
+function reachOfKeys({ plan, names }: { plan: AnyPlan; names: string[] }) {
+  const { reach } = reachesOfAny(plan);
+  const free = new Set(reach(new Set()).map(({ can }) => can));
+  return names.map((key) => ({
+    key,
+    can: reach(new Set([key]))
+      .map(({ can }) => can)
+      .filter((can) => !free.has(can)),
+  }));
+}
+
 /** From each of some versions of a plan to the next one; and why each of some readers would not read the next one's cards. */
 async function changePlan({ was, next, readers }: { was: AnyPlan[]; next: AnyPlan; readers: ReaderSettings[] }) {
   const changes: PlanChange[] = [];
@@ -56,5 +68,5 @@ async function refusal(next: AnyPlan, reader: ReaderSettings, known: Known): Pro
 
 const draw = (count: number) => new Uint8Array(randomBytes(count));
 
-export const JOBS = { readFormats, checkPlan, changePlan };
+export const JOBS = { readFormats, checkPlan, reachOfKeys, changePlan };
 export type Jobs = typeof JOBS;

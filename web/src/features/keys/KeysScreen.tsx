@@ -8,6 +8,7 @@ import { Requests } from './Requests.tsx';
 import { SetsAndKeys } from './SetsAndKeys.tsx';
 import { MakeStore } from './store/MakeStore.tsx';
 import { StoreBar } from './store/StoreBar.tsx';
+import { UsesWaiting } from './use/UsesWaiting.tsx';
 
 const WhoHolds = lazy(async () => ({ default: (await import('./WhoHolds.tsx')).WhoHolds }));
 const Diversify = lazy(async () => ({ default: (await import('./Diversify.tsx')).Diversify }));
@@ -46,6 +47,7 @@ export function KeysScreen() {
       <FailureNote failure={error} />
       {store && part !== 'diversify' && (store.set ? <StoreBar store={store} /> : <MakeStore />)}
       {may('hold keys') && part !== 'diversify' && <Requests />}
+      {part !== 'diversify' && <UsesWaiting open={store?.open ?? false} />}
       <Suspense fallback={<p>Loading …</p>}>
         {part === 'keys' && store?.set && <SetsAndKeys open={store.open} />}
         {part === 'holders' && <WhoHolds />}

@@ -6,6 +6,7 @@ import {
   keyHoldingApi,
   keyRequestApi,
   keyStoreApi,
+  keyUseApi,
   type Params,
   type Route,
   systemIdentifierApi,
@@ -114,6 +115,30 @@ export const keysApi = api.injectEndpoints({
       query: (params) => ask(keyRequestApi.see, params),
       invalidatesTags,
     }),
+    keyUses: build.query<Answer<typeof keyUseApi.list>, string>({
+      query: (site) => ask(keyUseApi.list, { site }),
+      providesTags,
+    }),
+    narrowKeyUse: build.mutation<Answer<typeof keyUseApi.narrow>, With<typeof keyUseApi.narrow>>({
+      query: ({ params, body }) => send(keyUseApi.narrow, params, body),
+      invalidatesTags,
+    }),
+    keyUseRequests: build.query<Answer<typeof keyUseApi.requests>, string>({
+      query: (site) => ask(keyUseApi.requests, { site }),
+      providesTags,
+    }),
+    askForKeyUse: build.mutation<Answer<typeof keyUseApi.ask>, With<typeof keyUseApi.ask>>({
+      query: ({ params, body }) => send(keyUseApi.ask, params, body),
+      invalidatesTags,
+    }),
+    agreeToKeyUse: build.mutation<Answer<typeof keyUseApi.agree>, With<typeof keyUseApi.agree>>({
+      query: ({ params, body }) => send(keyUseApi.agree, params, body),
+      invalidatesTags,
+    }),
+    refuseKeyUse: build.mutation<Answer<typeof keyUseApi.refuse>, Params<typeof keyUseApi.refuse>>({
+      query: (params) => ask(keyUseApi.refuse, params),
+      invalidatesTags,
+    }),
     keyBackups: build.query<Answer<typeof keyBackupApi.list>, string>({
       query: (site) => ask(keyBackupApi.list, { site }),
       providesTags,
@@ -182,6 +207,12 @@ export const {
   useRefuseKeyMutation,
   useSeeKeyMutation,
   useTakeSealedMutation,
+  useKeyUsesQuery,
+  useNarrowKeyUseMutation,
+  useKeyUseRequestsQuery,
+  useAskForKeyUseMutation,
+  useAgreeToKeyUseMutation,
+  useRefuseKeyUseMutation,
   useKeyBackupsQuery,
   useKeyBackupFileMutation,
   useRehearseBackupMutation,

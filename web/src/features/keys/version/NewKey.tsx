@@ -20,7 +20,12 @@ interface Typed extends ComesTyped {
   kind: string;
   purpose: string;
   notes: string;
+  asItIs: boolean;
+  toReaders: boolean;
 }
+
+/** No card key is made from these: they are used as they are, or not at all. */
+const ONLY_AS_IT_IS = ['sector', 'tag'];
 
 interface Props {
   sets: KeySet[];
@@ -33,12 +38,13 @@ interface Props {
 export function NewKey({ sets, set, onDone, onAdded }: Props) {
   const { id: site, zone } = useSite();
   const [add, { error, isLoading }] = useAddKeyMutation();
-  const bodyOf = ({ setId, name, kind, purpose, notes, ...comes }: Typed) => ({
+  const bodyOf = ({ setId, name, kind, purpose, notes, asItIs, toReaders, ...comes }: Typed) => ({
     setId,
     name,
     kind: kind as KeyKind,
     purpose: purpose as (typeof KEY_PURPOSES)[number],
     notes,
+    allows: { toReaders, asItIs: asItIs || ONLY_AS_IT_IS.includes(kind) },
     ...versionBodyOf(comes, zone),
   });
   const [form, draft] = useKeptForm('keys', `${site} new`, {
@@ -50,6 +56,8 @@ export function NewKey({ sets, set, onDone, onAdded }: Props) {
       kind: 'aes128',
       purpose: 'read',
       notes: '',
+      asItIs: false,
+      toReaders: false,
       ...emptyComes(1),
     },
   });
@@ -112,6 +120,23 @@ export function NewKey({ sets, set, onDone, onAdded }: Props) {
         kind={watch('kind') as KeyKind}
         errors={errors}
       />
+      <fieldset className="grid gap-1">
+        <legend className="field-label">May be used</legend>
+        {!ONLY_AS_IT_IS.includes(watch('kind')) && (
+          <label className="flex items-center gap-2">
+            <input type="checkbox" className="checkbox checkbox-sm" {...register('asItIs')} />
+            on cards as it is, the same on all; otherwise only keys made from it for each card
+          </label>
+        )}
+        <label className="flex items-center gap-2">
+          <input type="checkbox" className="checkbox checkbox-sm" {...register('toReaders')} />
+          by readers, which are given the key
+        </label>
+        <p className="text-ink-2">
+          Each plan, reader and device host still waits for a custodian’s agreement. Allowing more later takes two
+          custodians.
+        </p>
+      </fieldset>
       <Field label="Notes">
         {(props) => <input {...props} {...register('notes')} className="input w-full" maxLength={2000} />}
       </Field>

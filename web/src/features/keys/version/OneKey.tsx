@@ -6,6 +6,7 @@ import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../../platform/site/useSite.ts';
 import { Ceremony } from '../component/Ceremony.tsx';
 import { Sheet } from '../component/Sheet.tsx';
+import { KeyUses } from '../use/KeyUses.tsx';
 import { KIND_WORDS } from '../words/words.ts';
 import { AskFor } from './AskFor.tsx';
 import { Carriers } from './Carriers.tsx';
@@ -69,6 +70,7 @@ export function OneKey({ of, set, open }: Props) {
       {sheet && <Sheet sheet={sheet} onDone={() => setSheet(undefined)} />}
       <div className="contents print:hidden">
         <RollOver of={of} set={set} />
+        <KeyUses of={of} open={open} />
         {doing?.what === 'new' && <NewVersion of={of} onDone={done} />}
         {doing?.what === 'cards' && <Carriers of={of} version={doing.version} onDone={done} />}
         {(doing?.what === 'uncover' || doing?.what === 'destroy') && (

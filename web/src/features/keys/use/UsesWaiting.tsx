@@ -1,0 +1,99 @@
+/** New uses of keys that wait for a custodian: what each key will be exposed to, and what whoever has it can do then. */
+import type { KeyUseRequest } from '@rawbits/api';
+import {
+  useAgreeToKeyUseMutation,
+  useKeyUseRequestsQuery,
+  useRefuseKeyUseMutation,
+} from '../../../platform/endpoints/keys.ts';
+import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
+import { useClock } from '../../../platform/site/useClock.ts';
+import { useSite } from '../../../platform/site/useSite.ts';
+import { counted } from '../../../platform/words/words.ts';
+
+export function UsesWaiting({ open }: { open: boolean }) {
+  const { id: site } = useSite();
+  const { data = [], error } = useKeyUseRequestsQuery(site);
+  if (data.length === 0 && !error) return null;
+  return (
+    <section
+      className="panel grid max-h-[45vh] shrink-0 gap-2 overflow-auto px-4 py-2 print:hidden"
+      aria-label="New uses of keys"
+    >
+      <h2>New uses of keys, waiting for a custodian</h2>
+      <ul className="grid gap-2">
+        {data.map((request) => (
+          <OneUse key={request.id} request={request} open={open} />
+        ))}
+      </ul>
+      <FailureNote failure={error} />
+    </section>
+  );
+}
+
+function OneUse({ request, open }: { request: KeyUseRequest; open: boolean }) {
+  const clock = useClock();
+  const { id: site, may } = useSite();
+  const { id, what, exposure, reach, hosts, notes, askedBy, askedAt, notYou, digest } = request;
+  const [agree, { error: notAgreed, isLoading: agreeing }] = useAgreeToKeyUseMutation();
+  const [refuse, { error: notRefused, isLoading: refusing }] = useRefuseKeyUseMutation();
+  const waiting = agreeing || refusing;
+  const isCustodian = may('hold keys');
+  return (
+    <li className="grid gap-1 border-t border-faint pt-2">
+      <div className="flex flex-wrap items-start gap-x-3 gap-y-1">
+        <span className="min-w-0 flex-1">
+          <strong>{what}</strong>{' '}
+          <span className="text-ink-2">
+            asked for by {askedBy}, {clock(askedAt)}
+          </span>
+        </span>
+        {isCustodian && notYou === null && (
+          <button
+            type="button"
+            className="btn btn-primary btn-small"
+            disabled={waiting || !open}
+            title={open ? undefined : 'Unlock the key store first'}
+            onClick={() => void agree({ params: { site, id }, body: { digest } })}
+          >
+            Agree
+          </button>
+        )}
+        {notYou !== null && <span className="text-ink-2">{notYou} Another custodian agrees.</span>}
+        {(isCustodian || notYou !== null) && (
+          <button
+            type="button"
+            className="btn btn-line btn-small"
+            disabled={waiting}
+            onClick={() => void refuse({ site, id })}
+          >
+            {notYou === null ? 'Refuse' : 'Withdraw'}
+          </button>
+        )}
+      </div>
+      {notes.map((note) => (
+        <p key={note} className="text-signal">
+          {note}
+        </p>
+      ))}
+      {hosts.length > 0 && <p>Over the pads or readers of: {hosts.join(', ')}</p>}
+      <details>
+        <summary>What {counted(exposure.length, 'key')} will be exposed to, and what each can do then</summary>
+        <dl className="grid grid-cols-[minmax(0,14rem)_minmax(0,1fr)] gap-x-3 gap-y-1 py-1 max-md:grid-cols-1">
+          {exposure.map(({ key, places }) => (
+            <div key={key} className="contents">
+              <dt className="font-bold">{key}</dt>
+              <dd>{places.join('; ')}</dd>
+            </div>
+          ))}
+          {reach.map(({ key, can }) => (
+            <div key={key} className="contents">
+              <dt>whoever has “{key}” can</dt>
+              <dd>{can.length === 0 ? 'nothing that everybody cannot' : can.join(', ')}</dd>
+            </div>
+          ))}
+        </dl>
+      </details>
+      <FailureNote failure={notAgreed ?? notRefused} />
+    </li>
+  );
+}
