@@ -71,7 +71,10 @@ export const keyUseApi = {
       /** Taken away where they are named. */
       asItIs: z.literal(false).optional(),
       toReaders: z.literal(false).optional(),
-      plans: z.array(idSchema).max(200).default([]),
+      plans: z
+        .array(z.strictObject({ planId: idSchema, version: z.number().int() }))
+        .max(200)
+        .default([]),
       readers: z.array(idSchema).max(200).default([]),
       hosts: z.array(idSchema).max(200).default([]),
     }),

@@ -3,7 +3,8 @@
  * broken on purpose, five encoded, one of them torn away; its key rolled over where the card is presented; handed back.
  */
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { PASSPHRASE } from '../../demo/src/keys.ts';
+import { Client } from '../../demo/src/client.ts';
+import { agreeToUses, PASSPHRASE } from '../../demo/src/keys.ts';
 import { OPERATORS } from '../../demo/src/skerryPoint.ts';
 import { type Application, startApplication } from './application.ts';
 import { Browser, Key } from './browser.ts';
@@ -147,6 +148,14 @@ describe('the staff card', () => {
     await ask('POST', `/controllers/${main.id}/loads`);
     await go('doors');
     await browser.onPath('//li[@data-reader-line="main-entrance"]//button[.="set it up by a plan"]', (e) => e.click());
+    await exactly('Set it up');
+    // The first time that a key goes to a reader, a custodian agrees who did not ask for it.
+    await browser.see('A key custodian has to agree first');
+    await browser.see('It was asked for.');
+    const { login, password } = OPERATORS.find(({ login: one }) => one === 'eirik')!;
+    const custodian = new Client(application.url);
+    await custodian.signIn(login, password);
+    await agreeToUses(custodian, site);
     await exactly('Set it up');
     await browser.see('reads "string" of Staff card', '[data-reader-line="main-entrance"]');
     await browser.onPath('//li[@data-reader-line="main-entrance"]//button[.="who would be let in"]', (e) => e.click());

@@ -130,6 +130,11 @@ const FOREIGN: Record<string, Tries> = {
     ...forEach(things, (id) => ({ kind: 'accept', what: 'key', id })),
     ...forEach(things, (id) => ({ kind: 'accept', what: 'plan', id })),
   ],
+  'post /keys/{id}/use/narrow': ({ known, own }) => [
+    ...known.map((planId) => ({ id: own.key, body: { plans: [{ planId, version: 1 }] } })),
+    { id: own.key, body: { readers: known } },
+    { id: own.key, body: { hosts: known } },
+  ],
   // Identifiers of applications are no things of a site.
   'post /plans': () => [],
   'post /plans/{id}/versions': ({ known }) =>

@@ -50,15 +50,19 @@ const narrow = handle(keyUseApi.narrow, async ({ app, operator, site, params, bo
   return change(app, operator, site, async (tx, record) => {
     await changeKey(app, tx, site, id, async (key, facts) => {
       const use = checkedUse(open, facts);
+      const isNamed = (one: KeyUse['plans'][number]) =>
+        body.plans.some(({ planId, version }) => planId === one.planId && version === one.version);
       const next: KeyUse = {
-        asItIs: body.asItIs ?? use.asItIs,
-        toReaders: body.toReaders ?? use.toReaders,
-        plans: use.plans.filter(({ planId }) => !body.plans.includes(planId)),
+        asItIs: use.asItIs && body.asItIs !== false,
+        toReaders: use.toReaders && body.toReaders !== false,
+        plans: use.plans.filter((one) => !isNamed(one)),
         readers: use.readers.filter(({ readerId }) => !body.readers.includes(readerId)),
         hosts: use.hosts.filter(({ hostId }) => !body.hosts.includes(hostId)),
       };
-      next.asItIs &&= use.asItIs;
-      next.toReaders &&= use.toReaders;
+      const lost = (['plans', 'readers', 'hosts'] as const).find(
+        (name) => use[name].length - next[name].length < body[name].length,
+      );
+      if (lost) throw notFound('use of this key');
       await writeUse(open, tx, key, next);
       record.trail({ action: 'use of a key narrowed', subject: calledIn(key.set, key.name), before: use, after: next });
     });

@@ -178,8 +178,15 @@ export function describeRequest(row: RequestRow, asking: { id: string; name: str
 }
 
 function exposureIn(about: About): KeyUseRequest['exposure'] {
-  if ('keys' in about) return about.keys.map(({ called, places }) => ({ key: called, places }));
-  return about.kind === 'accept' ? [{ key: about.called, places: about.stands }] : [];
+  // A reader has what the keys of all cards are made from, whatever the plan puts on a card.
+  const given =
+    about.kind === 'reader' ? [`in the reader ${about.reader.name}, as it is: it reads every card by it`] : [];
+  if ('keys' in about) return about.keys.map(({ called, places }) => ({ key: called, places: [...given, ...places] }));
+  const wider = about.kind === 'widen' && [
+    ...(about.asItIs ? ['may be put on cards as it is, the same on all'] : []),
+    ...(about.toReaders ? ['may be given to readers'] : []),
+  ];
+  return [{ key: about.called, places: about.kind === 'accept' ? about.stands : wider || [] }];
 }
 
 function hostsIn(about: About): string[] {

@@ -32,7 +32,7 @@ export function KeyUses({ of, open }: { of: Key; open: boolean }) {
       name: `${plan}, from version ${version}`,
       by,
       at,
-      remove: { plans: [planId] },
+      remove: { plans: [{ planId, version }] },
     })),
     ...use.readers.map(({ readerId, reader, host, by, at }) => ({
       id: readerId,
@@ -57,7 +57,7 @@ export function KeyUses({ of, open }: { of: Key; open: boolean }) {
   ] as const;
   return (
     <section aria-label="May be used for" className="grid gap-1">
-      <h3>May be used for</h3>
+      <h3 className="font-bold">May be used for</h3>
       {use.problem && (
         <p className="text-signal" role="alert">
           {use.problem}{' '}
@@ -74,31 +74,33 @@ export function KeyUses({ of, open }: { of: Key; open: boolean }) {
         </p>
       )}
       <ul className="flex flex-wrap gap-x-5 gap-y-1">
-        {flags.map(([name, isAllowed, allowed, not]) => (
-          <li key={name} className="flex items-center gap-2">
-            {isAllowed ? allowed : not}
-            {mayChange && isAllowed && (
-              <button
-                type="button"
-                className="btn btn-line btn-small"
-                disabled={narrowing || !open}
-                onClick={() => take({ [name]: false })}
-              >
-                Forbid
-              </button>
-            )}
-            {mayChange && !isAllowed && (
-              <button
-                type="button"
-                className="btn btn-line btn-small"
-                disabled={asking}
-                onClick={() => void ask({ params: { site }, body: { kind: 'widen', keyId: of.id, [name]: true } })}
-              >
-                Ask to allow {name === 'toReaders' ? 'readers' : 'as it is'}
-              </button>
-            )}
-          </li>
-        ))}
+        {flags
+          .filter(([name]) => name !== 'asItIs' || of.kind !== 'osdp')
+          .map(([name, isAllowed, allowed, not]) => (
+            <li key={name} className="flex items-center gap-2">
+              {isAllowed ? allowed : not}
+              {mayChange && isAllowed && (
+                <button
+                  type="button"
+                  className="btn btn-line btn-small"
+                  disabled={narrowing || !open}
+                  onClick={() => take({ [name]: false })}
+                >
+                  Forbid
+                </button>
+              )}
+              {mayChange && !isAllowed && (
+                <button
+                  type="button"
+                  className="btn btn-line btn-small"
+                  disabled={asking}
+                  onClick={() => void ask({ params: { site }, body: { kind: 'widen', keyId: of.id, [name]: true } })}
+                >
+                  Ask to allow {name === 'toReaders' ? 'readers' : 'it as it is'}
+                </button>
+              )}
+            </li>
+          ))}
       </ul>
       {lines.length === 0 && (
         <p className="text-ink-2">No plan, reader or device host yet: each waits for a custodian.</p>

@@ -1,5 +1,6 @@
 /** New uses of keys that wait for a custodian: what each key will be exposed to, and what whoever has it can do then. */
 import type { KeyUseRequest } from '@rawbits/api';
+import { useEffect, useState } from 'react';
 import {
   useAgreeToKeyUseMutation,
   useKeyUseRequestsQuery,
@@ -8,7 +9,13 @@ import {
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
 import { useClock } from '../../../platform/site/useClock.ts';
 import { useSite } from '../../../platform/site/useSite.ts';
-import { counted } from '../../../platform/words/words.ts';
+
+const SUMMARY: Record<KeyUseRequest['kind'], string> = {
+  plan: 'Where each key will be, and what somebody who has it can do to a card then',
+  reader: 'Where each key will be, and what somebody who has it can do to a card then',
+  widen: 'What changes',
+  accept: 'As it is in the database now',
+};
 
 export function UsesWaiting({ open }: { open: boolean }) {
   const { id: site } = useSite();
@@ -30,13 +37,25 @@ export function UsesWaiting({ open }: { open: boolean }) {
   );
 }
 
+/** So long after it came nothing is agreed to: where one goes and another takes its place, a click was meant for the first. */
+const SETTLES_MS = 800;
+function useSettled(): boolean {
+  const [settled, setSettled] = useState(false);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(true), SETTLES_MS);
+    return () => clearTimeout(timer);
+  }, []);
+  return settled;
+}
+
 function OneUse({ request, open }: { request: KeyUseRequest; open: boolean }) {
   const clock = useClock();
   const { id: site, may } = useSite();
-  const { id, what, exposure, reach, hosts, notes, askedBy, askedAt, notYou, digest } = request;
+  const { id, kind, what, exposure, reach, hosts, notes, askedBy, askedAt, notYou, digest } = request;
   const [agree, { error: notAgreed, isLoading: agreeing }] = useAgreeToKeyUseMutation();
   const [refuse, { error: notRefused, isLoading: refusing }] = useRefuseKeyUseMutation();
-  const waiting = agreeing || refusing;
+  const settled = useSettled();
+  const waiting = agreeing || refusing || !settled;
   const isCustodian = may('hold keys');
   return (
     <li className="grid gap-1 border-t border-faint pt-2">
@@ -75,9 +94,13 @@ function OneUse({ request, open }: { request: KeyUseRequest; open: boolean }) {
           {note}
         </p>
       ))}
-      {hosts.length > 0 && <p>Over the pads or readers of: {hosts.join(', ')}</p>}
-      <details>
-        <summary>What {counted(exposure.length, 'key')} will be exposed to, and what each can do then</summary>
+      {hosts.length > 0 && (
+        <p>
+          {kind === 'reader' ? 'The reader belongs to the device host' : 'Over the pads of'}: {hosts.join(', ')}
+        </p>
+      )}
+      <details open>
+        <summary>{SUMMARY[kind]}</summary>
         <dl className="grid grid-cols-[minmax(0,14rem)_minmax(0,1fr)] gap-x-3 gap-y-1 py-1 max-md:grid-cols-1">
           {exposure.map(({ key, places }) => (
             <div key={key} className="contents">
@@ -87,7 +110,7 @@ function OneUse({ request, open }: { request: KeyUseRequest; open: boolean }) {
           ))}
           {reach.map(({ key, can }) => (
             <div key={key} className="contents">
-              <dt>whoever has “{key}” can</dt>
+              <dt>with “{key}” one can</dt>
               <dd>{can.length === 0 ? 'nothing that everybody cannot' : can.join(', ')}</dd>
             </div>
           ))}
