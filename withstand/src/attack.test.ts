@@ -7,8 +7,11 @@ import { get } from 'node:http';
 import { connect } from 'node:net';
 import { afterAll, beforeAll, describe, expect } from 'vitest';
 import { WebSocket } from 'ws';
+import { PASSPHRASE } from '../../demo/src/keys.ts';
+import { OPERATORS } from '../../demo/src/skerryPoint.ts';
 import { type Application, startApplication } from '../../e2e/src/application.ts';
 import { attempt, printAttempts } from './attempts.ts';
+import { planOf, spyingHost } from './spyingHost.ts';
 import { Client, signedIn, sleep, until } from './target.ts';
 
 describe('an attacker', () => {
@@ -179,6 +182,81 @@ describe('an attacker', () => {
     await until('exports go on', async () => (await ask(administrator.cookie)) === 200);
     return told(seen);
   });
+
+  attempt(
+    'an administrator alone, and a technician with a desk’s token, have keys sent to a reader of their own',
+    async () => {
+      await unlocked();
+      const seen: string[] = [];
+      for (const kind of ['rig', 'desk']) {
+        const added = { name: `Own ${kind} ${Date.now()}`, kind, allows: ['readers', 'pads'] };
+        const { token } = await administrator.must('POST', `/sites/${site}/hosts`, added);
+        for (const who of [administrator, technician]) {
+          const own = spyingHost(application.url, kind as 'rig' | 'desk', token);
+          try {
+            seen.push(await askedFor(who, own));
+            expect(own.heard.filter((line) => line.includes('setReader') || line.includes('hex'))).toEqual([]);
+          } finally {
+            await own.dial.close();
+          }
+        }
+      }
+      return seen.join('; ');
+    },
+  );
+
+  /** Has every key of a plan of one's own sent to a reader of one's own, in turn; what came of it. */
+  async function askedFor(who: Client, own: ReturnType<typeof spyingHost>): Promise<string> {
+    const sets = await who.must('GET', `/sites/${site}/keys`);
+    const wanted = sets.flatMap((set: any) =>
+      set.keys
+        .filter((key: any) => key.kind === 'aes128' && key.current)
+        .map((key: any) => ({ set: set.name, key: key.name })),
+    );
+    await until('it offers its reader', async () =>
+      (await administrator.must('GET', `/sites/${site}/hosts`)).some(({ devices }: any) =>
+        devices.includes(own.device),
+      ),
+    );
+    const made = { name: own.device, kind: 'door', device: own.device, controllerId: null };
+    const reader = await who.must('POST', `/sites/${site}/readers`, made);
+    const codes = new Map<string, number>();
+    for (const from of wanted) {
+      const plan = await who.must('POST', `/sites/${site}/plans`, { plan: planOf(from, 'card'), evenSo: true });
+      const at = { in: 'file', application: '5A00F1', file: 1, field: 'number' };
+      const answer = await who.call('PUT', `/sites/${site}/readers/${reader.id}/plan`, { planId: plan.id, at });
+      const code = answer.status === 200 ? 'SENT' : answer.body.error.code;
+      codes.set(code, (codes.get(code) ?? 0) + 1);
+    }
+    expect([...codes.keys()].sort()).toEqual(['key-card-master', 'key-not-to-readers', 'key-use-waits']);
+    return [...codes].map(([code, count]) => `${count} ${code}`).join(', ');
+  }
+
+  attempt('a technician alone has the keys of the store put on a blank of their own, as they are', async () => {
+    await unlocked();
+    const codes: string[] = [];
+    const [pad] = await technician.must('GET', `/sites/${site}/pads`);
+    const sets = await technician.must('GET', `/sites/${site}/keys`);
+    for (const set of sets)
+      for (const key of set.keys.filter((one: any) => one.kind === 'aes128' && one.current)) {
+        const plan = planOf({ set: set.name, key: key.name }, 'all');
+        const { id } = await technician.must('POST', `/sites/${site}/plans`, { plan, evenSo: true });
+        const cards = { from: 'next numbers', formatId: '26-8-16', facility: '58', count: 1 };
+        const run = { kind: 'encode', planId: id, pads: [pad.id], cards };
+        const answer = await technician.call('POST', `/sites/${site}/runs`, run);
+        codes.push(answer.status === 200 ? `STARTED ${key.name}` : answer.body.error.code);
+      }
+    expect(new Set(codes)).toEqual(new Set(['key-as-it-is']));
+    return `${codes.length} keys, none of them started`;
+  });
+
+  /** The key store is open, as on any working day. */
+  async function unlocked(): Promise<void> {
+    const { login, password } = OPERATORS.find((one) => one.login === 'eirik')!;
+    const custodian = new Client(application.url);
+    await custodian.must('POST', '/session', { login, password });
+    await custodian.must('POST', `/sites/${site}/key-store/unlock`, { passphrase: PASSPHRASE });
+  }
 
   attempt('500 live streams by one viewer', async () => {
     // Held on to: a body that nobody refers to any more is cancelled by the collector, and frees its place.
