@@ -30,6 +30,7 @@ export {
   markKey,
   markProblem,
   newUse,
+  steadily,
   writeUse,
 } from './use.ts';
 export {

@@ -7,7 +7,7 @@ import { createHash, timingSafeEqual } from 'node:crypto';
 import { canonicalJson } from '@rawbits/core/access';
 import { and, eq, inArray } from 'drizzle-orm';
 import { z } from 'zod';
-import type { Queryable } from '../../platform/database/index.ts';
+import { inSnapshot, type Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
 import { type Mark, markRow, marksOf } from '../../platform/marks/index.ts';
 import { conflict, notFound } from '../../platform/problem/problem.ts';
@@ -123,8 +123,33 @@ async function load(db: Queryable, site: string, only?: readonly string[]): Prom
   }));
 }
 
-/** What is known of the keys of a site, or of some of them: four statements, whatever their number. */
-export async function keyFacts(app: Pick<App, 'trail'>, db: Queryable, site: string, only?: readonly string[]) {
+/** What is being saved at this moment reads as changed for a moment: then it is read again. */
+const TRIES = 4;
+const AGAIN_MS = 40;
+const CHANGED = ['key-changed', 'plan-changed', 'host-changed'];
+
+/** Reads something whose marks are checked; again where it was being saved just then. Throws what stays so. */
+export async function steadily<T>(work: () => Promise<T>): Promise<T> {
+  for (let tries = 1; ; tries++) {
+    try {
+      return await work();
+    } catch (error) {
+      if (tries === TRIES || !CHANGED.includes((error as { code?: string }).code ?? '')) throw error;
+      await new Promise((resolve) => setTimeout(resolve, AGAIN_MS * tries));
+    }
+  }
+}
+
+type Marking = Pick<App, 'trail' | 'db'>;
+
+/**
+ * What is known of the keys of a site, or of some of them: four statements, whatever their number. Outside of a transaction it is
+ * read as of one moment: a key that is being changed would read as one that was changed in the database.
+ */
+export const keyFacts = (app: Marking, db: Queryable, site: string, only?: readonly string[]): Promise<KeyFacts[]> =>
+  db === app.db ? inSnapshot(app.db, (tx) => factsNow(app, tx, site, only)) : factsNow(app, db, site, only);
+
+async function factsNow(app: Marking, db: Queryable, site: string, only?: readonly string[]): Promise<KeyFacts[]> {
   const all = await load(db, site, only);
   const marks = await marksOf(
     app,
@@ -178,14 +203,14 @@ export async function writeUse(open: Open, tx: Queryable, key: KeyRow, use: KeyU
 }
 
 /** Marks a key as it is now, in the transaction that wrote it. */
-export async function markKey(app: Pick<App, 'trail'>, tx: Queryable, site: string, id: string): Promise<void> {
+export async function markKey(app: Marking, tx: Queryable, site: string, id: string): Promise<void> {
   const [one] = await load(tx, site, [id]);
   if (!one) return;
   await markRow(app, tx, site, { kind: 'key', ...contentOf(one.key, one.versions, one.row) });
 }
 
 /** A key that is as Raw Bits wrote it, held until the change is committed. Throws `key-changed`, `key-not-accepted`. */
-export async function holdKeyAsSaved(app: Pick<App, 'trail'>, tx: Queryable, site: string, id: string): Promise<Held> {
+export async function holdKeyAsSaved(app: Marking, tx: Queryable, site: string, id: string): Promise<Held> {
   const key = await holdKey(tx, site, id);
   const [facts] = await keyFacts(app, tx, site, [id]);
   if (!facts) throw notFound('key');
@@ -195,7 +220,7 @@ export async function holdKeyAsSaved(app: Pick<App, 'trail'>, tx: Queryable, sit
 
 /** Changes a key that is as Raw Bits wrote it, and marks it as it is then. Throws `key-changed`, `key-not-accepted`. */
 export async function changeKey<T>(
-  app: Pick<App, 'trail'>,
+  app: Marking,
   tx: Queryable,
   site: string,
   id: string,

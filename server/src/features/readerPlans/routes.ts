@@ -19,6 +19,7 @@ import {
   noteReaderHolds,
   type PlanAt,
   type ReaderDestination,
+  steadily,
 } from '../keys/index.ts';
 import { currentPlanAt, planIn, planTable, readerPlanTable, versionsOfPlan } from '../plans/index.ts';
 import { wouldOpen } from './wouldOpen.ts';
@@ -152,12 +153,14 @@ async function checkOver(tx: Queryable, readerId: string, over: string | null | 
 
 const set = handle(readerPlanApi.set, async ({ app, operator, site, params, body }) => {
   const reader = await findReader(app.db, site, params.id!);
-  const plan = await currentPlanAt(app, app.db, site, body.planId);
   const { field } = body.at;
-  const settings = readerAt(plan.plan, body.at, body.bits);
-  const host = await hostOf(app, site, reader.device);
-  const to = { to: 'reader', host, reader, names: keysOfReader(settings) } as const;
-  const { keys, kept, ids } = await keysFor(app, operator, site, plan, settings, to);
+  const { plan, settings, host, keys, kept, ids } = await steadily(async () => {
+    const plan = await currentPlanAt(app, app.db, site, body.planId);
+    const settings = readerAt(plan.plan, body.at, body.bits);
+    const host = await hostOf(app, site, reader.device);
+    const to = { to: 'reader', host, reader, names: keysOfReader(settings) } as const;
+    return { plan, settings, host, ...(await keysFor(app, operator, site, plan, settings, to)) };
+  });
   await change(app, operator, site, async (tx, record) => {
     await checkOver(tx, reader.id, body.over);
     await tell(app, host, reader.device, { reads: settings, keys });

@@ -12,7 +12,7 @@ import { inTransaction, type Queryable } from '../../platform/database/index.ts'
 import type { App } from '../../platform/http/app.ts';
 import { endJob, type JobRow, LostJob, tell } from '../../platform/jobs/index.ts';
 import { sentenceFor } from '../../platform/problem/sentence.ts';
-import { materialOf } from '../keys/index.ts';
+import { materialOf, steadily } from '../keys/index.ts';
 import { type EncodedRow, plansAt } from '../plans/index.ts';
 import { OnPad } from './recognise.ts';
 import { type RunRow, runTable } from './tables.ts';
@@ -145,11 +145,14 @@ async function workAt(app: App, job: JobRow, run: RunRow, pad: string): Promise<
   try {
     const host = await app.devices.hostOfPad(run.siteId, pad);
     const to = { to: 'card on a pad', host } as const;
-    const all = await plansAt(app, run.siteId, run.planId);
-    const versions = new Map(all.map(({ version, plan }) => [version, plan]));
-    const material = await materialOf(app, run.siteId, all, to);
-    const refusal = material.refusal(versions.get(run.version)!);
-    if (refusal) throw refusal;
+    const { versions, material } = await steadily(async () => {
+      const all = await plansAt(app, run.siteId, run.planId);
+      const versions = new Map(all.map(({ version, plan }) => [version, plan]));
+      const material = await materialOf(app, run.siteId, all, to);
+      const refusal = material.refusal(versions.get(run.version)!);
+      if (refusal) throw refusal;
+      return { versions, material };
+    });
     const planOf = async (chip: EncodedRow) => {
       const own = (await plansAt(app, run.siteId, chip.planId)).find(({ version }) => version === chip.version);
       return own && { plan: own.plan, material: await materialOf(app, run.siteId, [own], to) };

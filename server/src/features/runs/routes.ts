@@ -9,7 +9,7 @@ import { type App, handle } from '../../platform/http/app.ts';
 import { insertJob, type JobRow } from '../../platform/jobs/index.ts';
 import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
-import { checkKeysThere, materialFor } from '../keys/index.ts';
+import { checkKeysThere, materialFor, steadily } from '../keys/index.ts';
 import { currentPlanAt, encodedTable, planTable, versionsOfPlan } from '../plans/index.ts';
 import { beginRun, padsOfRun, RUN } from './carry.ts';
 import { cardsOfRun, describeRun, describeRuns, findRun } from './describe.ts';
@@ -54,14 +54,15 @@ const jobOf = (tx: Queryable, { id, siteId }: Pick<RunRow, 'id' | 'siteId'>, sta
 
 const start = handle(runApi.start, async ({ app, operator, site, body }) => {
   const { kind, planId, pads, cards, under } = body;
-  const at = await currentPlanAt(app, app.db, site, planId);
+  const readPlan = () => currentPlanAt(app, app.db, site, planId);
+  const at = await readPlan();
   const { plan } = at;
   if (under !== undefined && !(plan.kind === 'files' ? grantsOf(plan) : []).some((grant) => grant.under === under))
     throw invalid('under', `The plan has no hand-back grant for "${under}".`);
   // Refused now and not at the first card: a key that is missing, a store that is locked.
   await checkKeysThere(app.db, site, plan, under === undefined ? keyNamesOf(plan) : [under]);
   for (const host of await hostsOfPads(app, site, await checkPads(app, site, pads)))
-    await materialFor(app, operator, site, at, { to: 'card on a pad', host });
+    await steadily(async () => materialFor(app, operator, site, await readPlan(), { to: 'card on a pad', host }));
   const id = newId();
   try {
     const own = await checkPads(app, site, pads);
