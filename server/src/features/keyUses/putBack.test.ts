@@ -167,4 +167,20 @@ describe('a table that was put back', () => {
     await agreeToUses(second, site);
     expect(await runs()).toBe('done');
   });
+
+  it('keys, plans and hosts from before there were marks wait for custodians, and go on as they are then', async () => {
+    await pool.query('DELETE FROM row_marks');
+    await pool.query('DELETE FROM key_uses');
+    expect(await runs()).toBe('key-not-accepted');
+    for (const id of station.keys.values())
+      await station.custodian.ask(keyUseApi.ask, { site }, { kind: 'accept', what: 'key', id });
+    expect(await agreeToUses(second, site)).toBe(3);
+    expect(await runs()).toBe('key-use-waits');
+    const [asked] = await second.ask(keyUseApi.requests, { site });
+    expect(asked!.notes).toEqual([expect.stringContaining('This plan has no mark yet')]);
+    expect(await agreeToUses(second, site)).toBe(1);
+    expect(await runs()).toBe('done');
+    // What was accepted as no reader's key stays so until two allow it.
+    expect(await sets()).toBe('key-not-to-readers');
+  });
 });
