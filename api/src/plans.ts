@@ -41,7 +41,13 @@ export const planOnFileSchema = z.object({
   held: z.object({ hold: z.number().int(), of: z.number().int() }),
 });
 export type PlanOnFile = z.infer<typeof planOnFileSchema>;
-export const onePlanSchema = planOnFileSchema.extend({ versions: z.array(planVersionSchema) });
+export const onePlanSchema = planOnFileSchema.extend({
+  versions: z.array(planVersionSchema),
+  /** Why no key is used by it; null where it is as it was saved. */
+  problem: z.string().nullable(),
+  /** Its names of the keys that a custodian has not agreed to for the current version. */
+  keysWaiting: z.array(z.string()),
+});
 export type OnePlan = z.infer<typeof onePlanSchema>;
 
 export const cardStepSchema = z.object({

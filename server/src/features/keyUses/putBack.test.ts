@@ -166,6 +166,25 @@ describe('a table that was put back', () => {
     expect(await runs()).toBe('key-use-waits');
     await agreeToUses(second, site);
     expect(await runs()).toBe('done');
+    await put('yesterday', 'plans');
+    expect(await admin().ask(planApi.one, { site, id: station.planId })).toMatchObject({
+      current: 1,
+      problem: expect.stringContaining('not as it was saved'),
+    });
+    const save = { plan: staffCard(), basedOn: 1, evenSo: true };
+    expect(await coded(admin().call('POST', `/sites/${site}/plans/${station.planId}/versions`, save))).toBe(
+      'plan-changed',
+    );
+    await station.custodian.ask(keyUseApi.ask, { site }, { kind: 'accept', what: 'plan', id: station.planId });
+    expect(await agreeToUses(second, site)).toBe(1);
+    // The first version again, of which only the key that was accepted before has no use.
+    expect(await admin().ask(planApi.one, { site, id: station.planId })).toMatchObject({
+      problem: null,
+      keysWaiting: ['Door number'],
+    });
+    expect(await runs()).toBe('key-use-waits');
+    await agreeToUses(second, site);
+    expect(await runs()).toBe('done');
   });
 
   it('keys, plans and hosts from before there were marks wait for custodians, and go on as they are then', async () => {

@@ -10,12 +10,14 @@ export {
   type KeyMaterial,
   type KeyWanted,
   keysInPlan,
+  lackingOf,
   type Material,
   markOfPlan,
   markOfVersion,
   materialOf,
   neverFor,
   type PlanAt,
+  planChanged,
 } from './material.ts';
 export { forgetUnanswered as forgetUnansweredKeyRequests } from './requests.ts';
 export { keyRoutes } from './routes.ts';

@@ -214,6 +214,16 @@ const whither = (at: PlanAt, to: Destination, lacking: readonly Lacking[]): stri
   return to.to === 'simulated card' ? 'this' : `the pads of ${to.host.name}`;
 };
 
+/** What to say of a plan whose version, or whose row, does not agree with its mark; undefined where both may be as they were saved. */
+export function planChanged({ name }: Pick<PlanAt, 'name'>, version: string, head: string): HttpProblem | undefined {
+  if (version !== 'differs' && head !== 'differs' && !(version === 'holds' && head === 'none')) return undefined;
+  return conflict(
+    'plan-changed',
+    `The plan "${name}" is not as it was saved: it was changed in the database, or put back from an older copy.`,
+    'Look into who can write to the database. Two key custodians accept it as it is, on the screen Encode.',
+  );
+}
+
 /** Why a plan gets no keys where they are to go; undefined where it does. `useOf` gives the checked use of a key. */
 function refusalOf(
   at: PlanAt,
@@ -223,12 +233,8 @@ function refusalOf(
   useOf: (facts: KeyFacts) => KeyUse,
 ): HttpProblem | undefined {
   if (keys.length === 0) return undefined;
-  if (marks.version === 'differs' || marks.plan === 'differs' || (marks.version === 'holds' && marks.plan === 'none'))
-    return conflict(
-      'plan-changed',
-      `The plan "${at.name}" is not as it was saved: it was changed in the database, or put back from an older copy.`,
-      'Look into who can write to the database. Two key custodians accept it as it is, on the screen Keys.',
-    );
+  const changed = planChanged(at, marks.version, marks.plan);
+  if (changed) return changed;
   if (marks.host === 'differs')
     return conflict(
       'host-changed',

@@ -3,11 +3,11 @@
 import { type ChipPlan, chipPlanSchema, type OnePlan, type PlanOnFile } from '@rawbits/api';
 import { keyNamesOf, keyOriginOf, problemsOf } from '@rawbits/core/plan';
 import { and, asc, desc, eq } from 'drizzle-orm';
-import type { Queryable } from '../../platform/database/index.ts';
+import { inSnapshot, type Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
 import { markRow, marksOf } from '../../platform/marks/index.ts';
 import { conflict, notFound } from '../../platform/problem/problem.ts';
-import { markOfPlan, markOfVersion, type PlanAt } from '../keys/index.ts';
+import { keyFacts, keysInPlan, lackingOf, markOfPlan, markOfVersion, type PlanAt, planChanged } from '../keys/index.ts';
 import { behindKeys } from './carried.ts';
 import { planTable, planVersionTable } from './tables.ts';
 
@@ -100,10 +100,15 @@ export async function describePlans(db: Queryable, site: string): Promise<PlanOn
   );
 }
 
-export async function describePlan(db: Queryable, site: string, id: string): Promise<OnePlan> {
+export const describePlan = (app: App, site: string, id: string): Promise<OnePlan> =>
+  inSnapshot(app.db, (tx) => describeOne(app, tx, site, id));
+
+async function describeOne(app: App, db: Queryable, site: string, id: string): Promise<OnePlan> {
   const plan = await findPlan(db, site, id);
   const versions = await versionsOfPlan(db, id);
+  const current = versions.find(({ version }) => version === plan.current);
   return {
+    ...(await keysOf(app, db, site, current && planAt(plan, current))),
     ...(await summary(db, plan, versions)),
     versions: versions.map((row) => ({
       version: row.version,
@@ -114,6 +119,24 @@ export async function describePlan(db: Queryable, site: string, id: string): Pro
       cards: row.cards,
       assertions: row.held as Held,
     })),
+  };
+}
+
+/** Whether its keys are used by it, and which of them wait for a custodian. */
+async function keysOf(
+  app: App,
+  db: Queryable,
+  site: string,
+  at?: PlanAt,
+): Promise<Pick<OnePlan, 'problem' | 'keysWaiting'>> {
+  if (!at) return { problem: 'The version in use is not there: it was taken out of the database.', keysWaiting: [] };
+  const keys = keysInPlan(await keyFacts(app, db, site), at.plan);
+  const version = [...(await marksOf(app, db, 'plan version', [markOfVersion(at)])).values()][0]!;
+  const head = [...(await marksOf(app, db, 'plan', [markOfPlan(at)])).values()][0]!;
+  const waits = keys.filter(({ facts }) => lackingOf(facts.use, at, { to: 'simulated card' }).plan);
+  return {
+    problem: keys.length === 0 ? null : (planChanged(at, version, head)?.message ?? null),
+    keysWaiting: waits.map(({ name }) => name),
   };
 }
 

@@ -8,7 +8,7 @@ import { type App, type Asking, handle } from '../../platform/http/app.ts';
 import { marksOf, unmarkRow } from '../../platform/marks/index.ts';
 import { conflict, HttpProblem, notFound } from '../../platform/problem/problem.ts';
 import { change, type Record } from '../../platform/trail/change.ts';
-import { askWithPlan, dropRequestsOf, markOfPlan, type Reach, reachOfKeys } from '../keys/index.ts';
+import { askWithPlan, dropRequestsOf, markOfPlan, planChanged, type Reach, reachOfKeys } from '../keys/index.ts';
 import {
   currentPlanAt,
   describePlan,
@@ -24,7 +24,7 @@ import { heldBy } from './held.ts';
 import { encodedTable, planLevelTable, planTable, planVersionTable } from './tables.ts';
 
 const list = handle(planApi.list, ({ app, site }) => describePlans(app.db, site));
-const one = handle(planApi.one, ({ app, site, params }) => describePlan(app.db, site, params.id!));
+const one = handle(planApi.one, ({ app, site, params }) => describePlan(app, site, params.id!));
 
 /** What holds of a plan. Throws where it cannot be encoded or an assertion does not hold, unless it is kept even so. */
 async function checked(app: App, plan: ChipPlan, evenSo: boolean) {
@@ -68,7 +68,7 @@ const add = handle(planApi.add, async ({ app, operator, site, body }) => {
   } catch (error) {
     throw isDuplicate(error) ? nameTaken(plan.name) : error;
   }
-  return describePlan(app.db, site, id);
+  return describePlan(app, site, id);
 });
 
 /** Marks what was saved, and asks for its keys where they are exposed otherwise than before. */
@@ -86,13 +86,9 @@ async function saved(
 
 /** Throws where the plan is not as it was saved: a new version would hide it. */
 async function checkMark(app: App, tx: Queryable, plan: PlanRow): Promise<void> {
-  const mark = markOfPlan(planAt(plan, (await versionsOfPlan(tx, plan.id))[0]!));
-  if ((await marksOf(app, tx, 'plan', [mark])).get(plan.id) !== 'differs') return;
-  throw conflict(
-    'plan-changed',
-    `The plan "${plan.name}" is not as it was saved: it was changed in the database, or put back from an older copy.`,
-    'Look into who can write to the database. Two key custodians accept it as it is, on the screen Keys.',
-  );
+  const at = planAt(plan, (await versionsOfPlan(tx, plan.id))[0]!);
+  const changed = planChanged(at, 'holds', (await marksOf(app, tx, 'plan', [markOfPlan(at)])).get(plan.id)!);
+  if (changed) throw changed;
 }
 
 const nameTaken = (name: string) =>
@@ -154,7 +150,7 @@ const addVersion = handle(planApi.addVersion, async ({ app, operator, site, para
   } catch (error) {
     throw isDuplicate(error) ? nameTaken(plan.name) : error;
   }
-  return describePlan(app.db, site, id);
+  return describePlan(app, site, id);
 });
 
 const remove = handle(planApi.remove, ({ app, operator, site, params }) =>

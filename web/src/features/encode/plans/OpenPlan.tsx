@@ -10,6 +10,7 @@ import { ReachPanel } from '../reach/ReachPanel.tsx';
 import { useReach } from '../reach/useReach.ts';
 import { changed, type Edit, withKeysTold } from './edit.ts';
 import { Inspector } from './Inspector.tsx';
+import { KeysOfPlan } from './KeysOfPlan.tsx';
 import { PlanJson } from './PlanJson.tsx';
 import { Problems } from './Problems.tsx';
 import { RightsTable } from './RightsTable.tsx';
@@ -92,6 +93,7 @@ export function OpenPlan({ saved, base, onSaved }: Props) {
           onSaved={onSaved}
           onForget={() => setDraft(undefined)}
         />
+        {saved && <KeysOfPlan saved={saved} />}
         {view === 'floor' && plan.kind === 'files' && (
           <>
             <FloorPlan plan={plan} height={250} chosen={chosen} onChoose={setChosen} lit={lit} walked={walked} />
