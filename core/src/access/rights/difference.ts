@@ -15,6 +15,7 @@ import {
   type Weekday,
   without,
 } from '../schedule/index.ts';
+import { keyAt, rightsByGroup } from './byDoor.ts';
 import { hasReader, type Rights, WAYS, type Way } from './groups.ts';
 import { CYCLE } from './proof.ts';
 import { daysInWords, minutesInWords } from './words.ts';
@@ -62,28 +63,64 @@ function kindsUnder(before: Rights, after: Rights, from: number): Kind[] {
   return [...kinds.values()];
 }
 
+type ByGroup = ReturnType<typeof rightsByGroup>;
+
 /** For a set of groups, the schedules by which it passes a door one way. */
-function passing(rights: Rights): (own: readonly string[], door: string, way: Way) => string[] {
-  const { groups, open } = rights;
-  const byGroup = new Map(
-    groups.map(({ id, rights }) => {
-      const ways = new Map<string, Set<string>>();
-      for (const { doors, schedule } of rights)
-        for (const right of doors)
-          for (const way of right.ways) {
-            const key = `${way} ${right.door}`;
-            ways.set(key, (ways.get(key) ?? new Set()).add(schedule));
-          }
-      return [id, ways];
-    }),
-  );
+function passing(rights: Rights, byGroup: ByGroup): (own: readonly string[], door: string, way: Way) => string[] {
+  const { open } = rights;
   return (own, door, way) => {
     if (!hasReader(rights, door, way)) return [];
     if (open?.has(door)) return [ALWAYS.id];
+    const key = keyAt(door, way);
     const schedules = new Set<string>();
-    for (const group of own) for (const id of byGroup.get(group)?.get(`${way} ${door}`) ?? []) schedules.add(id);
+    for (const group of own) for (const id of byGroup.get(group)?.get(key) ?? []) schedules.add(id);
     return [...schedules].sort();
   };
+}
+
+/** What a change touches: nothing else can be otherwise for anybody. */
+interface Touched {
+  /** Doors and ways that are passed otherwise by everybody: with other readers, opened to all, or to groups. */
+  everybody: ReadonlySet<string>;
+  /** By groups, those of their doors and ways whose schedules are others, or hold at other times. */
+  byGroup: ReadonlyMap<string, ReadonlySet<string>>;
+}
+
+const NOTHING: ReadonlySet<string> = new Set();
+const textOf = (value: unknown): string => JSON.stringify(value);
+
+function touchedBy(before: Rights, after: Rights, was: ByGroup, is: ByGroup, doors: readonly string[]): Touched {
+  const holidays = textOf(before.holidays) !== textOf(after.holidays);
+  const [old, now] = [byId(before), byId(after)];
+  const schedules = new Set(
+    [...new Set([...old.keys(), ...now.keys()])].filter((id) => {
+      const [a, b] = [old.get(id), now.get(id)];
+      return textOf([a?.periods, a?.onHolidays]) !== textOf([b?.periods, b?.onHolidays]);
+    }),
+  );
+  const everybody = new Set(
+    doors.flatMap((door) =>
+      WAYS.filter(
+        (way) =>
+          hasReader(before, door, way) !== hasReader(after, door, way) ||
+          before.open?.has(door) !== after.open?.has(door),
+      ).map((way) => keyAt(door, way)),
+    ),
+  );
+  const isTouched = (a: ReadonlySet<string>, b: ReadonlySet<string>): boolean => {
+    if (holidays || a.size !== b.size) return true;
+    for (const id of a) if (!b.has(id) || schedules.has(id)) return true;
+    return false;
+  };
+  const byGroup = new Map<string, Set<string>>();
+  for (const group of new Set([...was.keys(), ...is.keys()])) {
+    const [own, next] = [was.get(group), is.get(group)];
+    const keys = new Set<string>();
+    for (const [key, a] of own ?? []) if (isTouched(a, next?.get(key) ?? NOTHING)) keys.add(key);
+    for (const key of next?.keys() ?? []) if (!own?.has(key)) keys.add(key);
+    if (keys.size > 0) byGroup.set(group, keys);
+  }
+  return { everybody, byGroup };
 }
 
 /** The groups that some people are in, before a change and after it. */
@@ -93,18 +130,27 @@ export interface Subject {
 }
 
 /**
- * Who gains and who loses what, from a day on (counted from 1970-01-01); `subjects` share what groups they are in. Costs the subjects times the doors; the days only once for each pair of sets of schedules.
+ * Who gains and who loses what, from a day on (counted from 1970-01-01); `subjects` share what groups they are in. Costs all rights
+ * once, and of the subjects the doors that the change touches for their groups, or that they have by groups that they come into
+ * or leave; the days only once for each pair of sets of schedules.
  */
-export function differences(
+export const differences = (...asked: Parameters<typeof eachDifference>): Change[] =>
+  [...eachDifference(...asked)].flat();
+
+/** As `differences`, the changes of one subject after another: whoever asks can let others in between, or leave off. */
+export function* eachDifference(
   before: Rights,
   after: Rights,
   doors: readonly string[],
   subjects: readonly Subject[],
   from: number,
-): Change[] {
+): Generator<Change[]> {
   const kinds = kindsUnder(before, after, from);
-  const [could, can] = [passing(before), passing(after)];
+  const [had, has] = [rightsByGroup(before), rightsByGroup(after)];
+  const [could, can] = [passing(before, had), passing(after, has)];
   const [was, is] = [byId(before), byId(after)];
+  const touched = touchedBy(before, after, had, has, doors);
+  const places = new Map(doors.flatMap((door, i) => WAYS.map((way, w) => [keyAt(door, way), 2 * i + w] as const)));
   const known = new Map<string, Pick<Change, 'gains' | 'loses'>>();
   const between = (old: readonly string[], now: readonly string[]) => {
     const key = `${old.join()}|${now.join()}`;
@@ -112,14 +158,34 @@ export function differences(
     known.set(key, found);
     return found;
   };
-  return subjects.flatMap((own, subject) =>
-    doors.flatMap((door) =>
-      WAYS.flatMap((way) => {
-        const { gains, loses } = between(could(own.was, door, way), can(own.is, door, way));
-        return gains.length + loses.length === 0 ? [] : [{ door, way, subject, gains, loses }];
-      }),
-    ),
-  );
+  for (const [subject, own] of subjects.entries())
+    yield placesOf(own, touched, had, has, places).flatMap((place) => {
+      const [door, way] = [doors[place >> 1]!, WAYS[place & 1]!];
+      const { gains, loses } = between(could(own.was, door, way), can(own.is, door, way));
+      return gains.length + loses.length === 0 ? [] : [{ door, way, subject, gains, loses }];
+    });
+}
+
+/** The doors and ways that may be otherwise for some people, in their order: as numbers, two a door. */
+function placesOf(
+  { was, is }: Subject,
+  { everybody, byGroup }: Touched,
+  had: ByGroup,
+  has: ByGroup,
+  places: ReadonlyMap<string, number>,
+): number[] {
+  const found = new Set<number>();
+  const add = (keys: Iterable<string>) => {
+    for (const key of keys) {
+      const place = places.get(key);
+      if (place !== undefined) found.add(place);
+    }
+  };
+  add(everybody);
+  const [old, now] = [new Set(was), new Set(is)];
+  for (const group of old) add(now.has(group) ? (byGroup.get(group) ?? []) : (had.get(group)?.keys() ?? []));
+  for (const group of now) if (!old.has(group)) add(has.get(group)?.keys() ?? []);
+  return [...found].sort((a, b) => a - b);
 }
 
 const byId = ({ schedules }: Rights): ReadonlyMap<string, Schedule> =>

@@ -1,5 +1,13 @@
 /** Who may pass which doors, and when: groups, what a controller makes of them, weeks, what a change does, what is proven. */
-export { type Change, differences, firstOf, type Stretch, type Subject, stretchesInWords } from './difference.ts';
+export {
+  type Change,
+  differences,
+  eachDifference,
+  firstOf,
+  type Stretch,
+  type Subject,
+  stretchesInWords,
+} from './difference.ts';
 export {
   type AccessGroup,
   accessGroupSchema,

@@ -17,7 +17,8 @@ import {
   scheduleSchema,
   timeInWords,
 } from '../schedule/index.ts';
-import { hasReader, type Rights, waySchema } from './groups.ts';
+import { type DoorRight, keyAt, rightsByDoor } from './byDoor.ts';
+import { hasReader, type Rights, type Way, waySchema } from './groups.ts';
 
 /** Somebody, or all who are in the same groups. */
 export interface Person {
@@ -85,7 +86,7 @@ function kindsIn(holidays: readonly Holiday[], from: number): Seen[] {
 /**
  * Holds an assertion against the rights, from a day on (counted from 1970-01-01). Gives, for each way in which it is broken
  * (a group's right to one of the doors), the first people, up to `most`; empty where it holds. Costs the groups with a
- * right to the doors, times the kinds of days; people only of groups that break it.
+ * right to the doors, times the kinds of days; people only of groups that break it. All rights once, for some rights.
  */
 export function check(
   assertion: AccessAssertion,
@@ -94,33 +95,52 @@ export function check(
   from: number,
   most = 20,
 ): Broken[] {
-  const { groups, schedules, holidays, open } = rights;
+  const { schedules, holidays, open } = rights;
   const passable = assertion.doors.filter((door) => hasReader(rights, door, assertion.way));
   const byId = new Map(schedules.map((schedule) => [schedule.id, schedule]));
   const kinds = kindsFrom(holidays, from);
   const window: Schedule = { id: '', name: '', ...assertion.during };
-  const breaking = groups
-    .filter(({ id }) => !assertion.but.includes(id))
-    .flatMap((group) =>
-      group.rights.flatMap(({ doors, schedule }) => {
-        const door = doors.find((d) => passable.includes(d.door) && d.ways.includes(assertion.way));
-        const at = door && byId.has(schedule) ? firstShared(byId.get(schedule)!, window, kinds) : undefined;
-        return at ? [{ group: group.id, door: door!.door, schedule, ...at }] : [];
-      }),
-    );
+  const shared = new Map<string, ReturnType<typeof firstShared>>();
+  const sharedBy = (id: string) => {
+    const schedule = byId.get(id);
+    if (!shared.has(id)) shared.set(id, schedule && firstShared(schedule, window, kinds));
+    return shared.get(id);
+  };
+  const but = new Set(assertion.but);
+  const breaking = firstDoors(rights, passable, assertion.way).flatMap(({ group, door, schedule }) => {
+    const at = but.has(group) ? undefined : sharedBy(schedule);
+    return at ? [{ group, door, schedule, ...at }] : [];
+  });
   const everybody = passable.flatMap((door) => {
     const at = open?.has(door) ? firstShared(ALWAYS, window, kinds) : undefined;
     return at ? [{ group: null, door, schedule: null, ...at }] : [];
   });
   if (breaking.length === 0 && everybody.length === 0) return [];
+  const byGroup = new Map<string, number[]>();
+  for (const [i, { group }] of breaking.entries()) byGroup.set(group, [...(byGroup.get(group) ?? []), i]);
   const broken: Broken[] = [];
   for (const person of people) {
-    if (person.groups.some((group) => assertion.but.includes(group))) continue;
+    if (person.groups.some((group) => but.has(group))) continue;
     for (const way of everybody) broken.push({ person: person.id, ...way });
-    for (const way of breaking) if (person.groups.includes(way.group)) broken.push({ person: person.id, ...way });
+    const own = [...new Set(person.groups)].flatMap((group) => byGroup.get(group) ?? []).sort((a, b) => a - b);
+    for (const i of own) broken.push({ person: person.id, ...breaking[i]! });
     if (broken.length >= most) break;
   }
   return broken.slice(0, most);
+}
+
+/** Of every right to one of some doors one way, the first of these doors that it names; in the order of the rights. */
+function firstDoors(rights: Rights, doors: readonly string[], way: Way): DoorRight[] {
+  const at = rightsByDoor(rights);
+  const first = new Map<string, DoorRight>();
+  for (const door of new Set(doors))
+    for (const one of at.get(keyAt(door, way)) ?? []) {
+      const [group, right, place] = one.order;
+      const key = `${group} ${right}`;
+      const there = first.get(key);
+      if (!there || place < there.order[2]) first.set(key, one);
+    }
+  return [...first.values()].sort((a, b) => a.order[0] - b.order[0] || a.order[1] - b.order[1]);
 }
 
 /** The first day, of those that stand for all, and its first minute on which both hold. */

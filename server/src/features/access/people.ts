@@ -29,6 +29,8 @@ export interface Passers {
   readonly subjects: readonly Subject[];
   /** Costs counting the people of those subjects. */
   tally(db: Queryable, subjects: readonly number[], names: number): Promise<Tally>;
+  /** Counts the people of many subjects together, for tallies of some of them that follow; a few statements for thousands. */
+  count?(db: Queryable, subjects: readonly number[], names: number): Promise<void>;
 }
 
 /** A card that is not active but may become so without being handed to anybody. */
@@ -76,6 +78,12 @@ export async function passersOf(db: Queryable, siteId: string): Promise<Passers>
   const counts = new PlainCounts(siteId);
   return {
     subjects,
+    count: (tx, indexes, most) =>
+      counts.count(
+        tx,
+        indexes.flatMap((i) => sets[i] ?? []).map(({ id }) => id),
+        most,
+      ),
     tally: async (tx, indexes, most) => {
       const plain = indexes.flatMap((i) => sets[i] ?? []).map(({ id }) => id);
       const cards = indexes.flatMap((i) => bySets[i - sets.length] ?? []);
@@ -126,11 +134,56 @@ async function together(
   return { people: sum.now, later: sum.later, names: [...new Set(first)].slice(0, most) };
 }
 
+/** So many sets are counted in one statement. */
+const SETS_TOGETHER = 1000;
+
 /** How many of a set pass by their groups alone, and who they are: each set is counted once. */
 class PlainCounts {
   private readonly known = new Map<string | null, { [when in When]: number }>();
+  /** Of sets that were counted together, the first people by name. */
+  private readonly first = new Map<string | null, { [when in When]: string[] }>();
+  private named = 0;
 
   constructor(private readonly siteId: string) {}
+
+  /** Counts many sets together, and keeps the first `most` people of each; always the same `most`. */
+  async count(db: Queryable, sets: readonly (string | null)[], most: number): Promise<void> {
+    this.named = most;
+    const missing = [...new Set(sets)].filter((id) => !this.first.has(id));
+    for (const some of chunks(missing, SETS_TOGETHER)) {
+      for (const id of some) {
+        this.known.set(id, { now: 0, later: 0 });
+        this.first.set(id, { now: [], later: [] });
+      }
+      const who = db
+        .select({
+          set: cardholderTable.groupSetId,
+          when: plainWhen().as('when'),
+          name: cardholderTable.name,
+          id: cardholderTable.id,
+        })
+        .from(cardholderTable)
+        .where(this.in(some))
+        .as('who');
+      const part = sql`partition by ${who.set}, ${who.when}`;
+      const ranked = db
+        .select({
+          set: who.set,
+          when: sql<When | ''>`${who.when}`.as('passes'),
+          name: who.name,
+          people: sql<number>`count(*) over (${part})`.as('people'),
+          place: sql<number>`row_number() over (${part} order by ${who.name}, ${who.id})`.as('place'),
+        })
+        .from(who)
+        .as('ranked');
+      const rows = await db.select().from(ranked).where(sql`${ranked.place} <= ${most}`).orderBy(asc(ranked.place));
+      for (const { set, when, name, people } of rows) {
+        if (when === '') continue;
+        this.known.get(set)![when] = Number(people);
+        this.first.get(set)![when].push(name);
+      }
+    }
+  }
 
   async of(db: Queryable, sets: readonly (string | null)[]): Promise<{ [when in When]: number }> {
     const missing = sets.filter((id) => !this.known.has(id));
@@ -158,6 +211,11 @@ class PlainCounts {
     for (const id of sets) {
       if (names.length >= most) break;
       if (this.known.get(id)?.[when] === 0) continue;
+      const first = most <= this.named ? this.first.get(id) : undefined;
+      if (first) {
+        names.push(...first[when].slice(0, most - names.length));
+        continue;
+      }
       const rows = await db
         .select({ name: cardholderTable.name })
         .from(cardholderTable)

@@ -6,7 +6,7 @@ import {
   type AccessAssertion,
   type Change,
   check,
-  differences,
+  eachDifference,
   firstOf,
   type Stretch,
   stretchesInWords,
@@ -14,7 +14,7 @@ import {
 import { ALWAYS, wallClock } from '@rawbits/core/access/schedule';
 import { and, eq, inArray } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
-import { invalid, notFound } from '../../platform/problem/problem.ts';
+import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
 import { cardholderTable, cardTable } from '../cards/index.ts';
 import { controllerTable } from '../doors/index.ts';
 import { groupsIn } from '../rights/index.ts';
@@ -80,12 +80,21 @@ export interface Reviewed {
   id: string | null;
 }
 
-/** Costs the sets of groups that people are in, times the doors; and counting the people. */
-export async function reviewed(db: Queryable, siteId: string, before: State, change: AccessChange): Promise<Reviewed> {
+/**
+ * Costs all rights once, the doors that the change touches for each set of groups that people are in, and counting the people.
+ * Others are let in between; where whoever asked has gone (`hasGone`) it ends.
+ */
+export async function reviewed(
+  db: Queryable,
+  siteId: string,
+  before: State,
+  change: AccessChange,
+  hasGone = () => false,
+): Promise<Reviewed> {
   const { state: after, id } = changed(before, change);
   const subjects = await subjectsOf(db, siteId, change);
   const isMove = change.kind === 'members' || change.kind === 'card';
-  const review = await effectOn(db, siteId, { before, after, isMove, what: change }, subjects);
+  const review = await effectOn(db, siteId, { before, after, isMove, what: change }, subjects, hasGone);
   return { review, after, id };
 }
 
@@ -99,6 +108,24 @@ export const movesReviewed = async (
   const effect = { before: state, after: state, isMove: moves.length > 0, what: moves };
   return effectOn(db, siteId, effect, await passersAmong(db, siteId, moves));
 };
+
+/** So long one request works at a time before others are let in. */
+const A_TURN_MS = 15;
+
+/** Lets others in where it is their turn; throws where whoever asked has gone. */
+function breathing(hasGone: () => boolean): () => Promise<void> | undefined {
+  let since = performance.now();
+  return () => {
+    if (performance.now() - since < A_TURN_MS) return undefined;
+    return new Promise((resolve, reject) =>
+      setImmediate(() => {
+        since = performance.now();
+        if (hasGone()) reject(conflict('asker-gone', 'Whoever asked for this review has gone.'));
+        else resolve();
+      }),
+    );
+  };
+}
 
 interface Effect {
   before: State;
@@ -114,13 +141,21 @@ async function effectOn(
   siteId: string,
   { before, after, isMove, what }: Effect,
   passers: Passers,
+  hasGone = () => false,
 ): Promise<AccessReview> {
+  const breathe = breathing(hasGone);
   const [was, is] = [rightsIn(before), rightsIn(after)];
   const doors = [...new Set([...before.doors, ...after.doors].map((door) => door.id))];
-  const changes = differences(was, is, doors, passers.subjects, today(before.zone));
-  const gains = await inWords(db, before, after, passers, changes, ({ gains: some }) => some);
-  const losses = await inWords(db, before, after, passers, changes, ({ loses }) => loses);
-  const breaks = await broken(db, siteId, before, after, passers);
+  const changes: Change[] = [];
+  for (const some of eachDifference(was, is, doors, passers.subjects, today(before.zone))) {
+    for (const one of some) changes.push(one);
+    await breathe();
+  }
+  await passers.count?.(db, [...new Set(changes.map(({ subject }) => subject))], NAMES);
+  const gains = await inWords(db, before, after, passers, changes, ({ gains: some }) => some, breathe);
+  const losses = await inWords(db, before, after, passers, changes, ({ loses }) => loses, breathe);
+  const gained = new Set(changes.flatMap(({ door, way, gains: some }) => (some.length > 0 ? [`${way} ${door}`] : [])));
+  const breaks = await broken(db, siteId, before, after, passers, gained);
   const controllers = await controllersOf(db, siteId, before, after, isMove);
   const text = canonicalJson({ change: what, gains, losses, breaks });
   const seen = createHash('sha256').update(text).digest('hex').slice(0, 40);
@@ -134,46 +169,58 @@ async function inWords(
   passers: Passers,
   changes: readonly Change[],
   of: (change: Change) => readonly Stretch[],
+  breathe: () => Promise<void> | undefined,
 ): Promise<AccessReview['gains']> {
   const doorName = new Map([...before.doors, ...after.doors].map(({ id, name }) => [id, name]));
   const groupName = new Map([...before.groups, ...after.groups].map(({ id, name }) => [id, name]));
-  type Row = Omit<AccessReview['gains'][number], keyof Tally> & { subjects: Set<number> };
+  type Row = Omit<AccessReview['gains'][number], keyof Tally | 'groups'> & {
+    subjects: Set<number>;
+    names: Set<string>;
+  };
   const rows = new Map<string, Row>();
-  for (const { door, way, subject, ...change } of changes) {
-    const stretches = of({ door, way, subject, ...change });
+  // The same stretches are those of many doors and people: each is put in words once.
+  const inWordsOf = new Map<readonly Stretch[], { when: string; first: string }>();
+  for (const change of changes) {
+    await breathe();
+    const stretches = of(change);
     if (stretches.length === 0) continue;
-    const [when, first] = [stretchesInWords(stretches), firstOf(stretches)];
-    const key = JSON.stringify([door, way, when, first]);
-    const row = rows.get(key) ?? { door: doorName.get(door)!, way, groups: [], when, first, subjects: new Set() };
+    const { door, way, subject } = change;
+    const told = inWordsOf.get(stretches) ?? { when: stretchesInWords(stretches), first: firstOf(stretches) };
+    inWordsOf.set(stretches, told);
+    const key = `${door} ${way} ${told.when} ${told.first}`;
+    const row = rows.get(key) ?? { door: doorName.get(door)!, way, ...told, subjects: new Set(), names: new Set() };
     rows.set(key, row);
     row.subjects.add(subject);
-    const names = passers.subjects[subject]!.is.map((id) => groupName.get(id) ?? id);
-    row.groups = [...new Set([...row.groups, ...names])].sort();
+    for (const id of passers.subjects[subject]!.is) row.names.add(groupName.get(id) ?? id);
   }
   // The same people gain many doors: each set of them is counted once.
   const known = new Map<string, Tally>();
   const told: AccessReview['gains'] = [];
-  for (const { subjects, ...row } of rows.values()) {
+  for (const { subjects, names, ...row } of rows.values()) {
     const key = [...subjects].sort((a, b) => a - b).join();
     const tally = known.get(key) ?? (await passers.tally(db, [...subjects], NAMES));
     known.set(key, tally);
-    if (tally.people + tally.later > 0) told.push({ ...row, ...tally });
+    if (tally.people + tally.later > 0) told.push({ ...row, groups: [...names].sort(), ...tally });
   }
   return told.sort((a, b) => (a.door < b.door ? -1 : a.door > b.door ? 1 : 0));
 }
 
-/** The assertions that hold now and would not after the change. */
+/** The assertions that hold now and would not after the change; `gained` has the ways and doors at which anybody gains. */
 async function broken(
   db: Queryable,
   siteId: string,
   before: State,
   after: State,
   passers: Passers,
+  gained: ReadonlySet<string>,
 ): Promise<AccessReview['breaks']> {
   const assertions = await assertionsOf(db, siteId);
+  if (assertions.length === 0) return [];
   const found: AccessReview['breaks'] = [];
   for (const { id, name, definition } of assertions) {
     const assertion = JSON.parse(definition) as AccessAssertion;
+    // Nobody comes to pass there who did not: it holds as it did.
+    if (!assertion.doors.some((door) => gained.has(`${assertion.way} ${door}`))) continue;
     // Of those who move only they are looked at: nobody else comes to pass anything by it.
     const are = await brokenBy(db, assertion, after, passers, { at: 'is', most: MOST_BROKEN });
     if (are.length === 0) continue;
@@ -196,17 +243,22 @@ const LOOKED_AT = 40;
 export async function brokenBy(
   db: Queryable,
   assertion: AccessAssertion,
-  { doors, groups, schedules, ...state }: State,
+  state: State,
   passers: Passers,
   { at, most }: { at: 'was' | 'is'; most: number },
 ): Promise<Breaking[]> {
+  const { doors, groups, schedules } = state;
   const persons = passers.subjects.map((subject, i) => ({ id: String(i), groups: subject[at] }));
-  const rights = rightsIn({ doors, groups, schedules, ...state });
+  const rights = rightsIn(state);
   const name = (some: readonly { id: string; name: string }[], id: string | null): string | null =>
     id === null ? null : (some.find((one) => one.id === id)?.name ?? id);
   const found: Breaking[] = [];
   const known = new Map<string, Tally>();
-  for (const one of check(assertion, rights, persons, today(state.zone), Number.POSITIVE_INFINITY)) {
+  const all = check(assertion, rights, persons, today(state.zone), Number.POSITIVE_INFINITY);
+  const first = new Set<number>();
+  for (const { person } of all) if (first.size < LOOKED_AT) first.add(Number(person));
+  await passers.count?.(db, [...first], NAMES);
+  for (const one of all) {
     const tally = known.get(one.person) ?? (await passers.tally(db, [Number(one.person)], 1));
     known.set(one.person, tally);
     if (tally.people + tally.later === 0) continue;
@@ -233,17 +285,9 @@ async function controllersOf(
   after: State,
   isMove: boolean,
 ): Promise<string[]> {
-  const guarded = ({ doors }: State) => doors.filter(({ byGroups }) => byGroups);
-  const touched = new Set<string>();
-  for (const door of [...guarded(before), ...guarded(after)]) {
-    const text = (state: State) =>
-      canonicalJson({
-        doors: state.doors.filter((other) => other.controllerId === door.controllerId && other.byGroups),
-        rights: guardedRights(state, door.id),
-        holidays: state.holidays,
-      });
-    if (isMove || text(before) !== text(after)) touched.add(door.controllerId);
-  }
+  const touched = isMove
+    ? new Set([...guardedAt(before).values(), ...guardedAt(after).values()])
+    : touchedAt(before, after);
   if (touched.size === 0) return [];
   const rows = await db
     .select({ name: controllerTable.name })
@@ -253,12 +297,62 @@ async function controllersOf(
   return rows.map(({ name }) => name);
 }
 
-const guardedRights = ({ groups, schedules }: State, door: string) =>
-  groups.flatMap(({ id, name, rights }) =>
-    rights.flatMap(({ doors, schedule }) => {
-      const own = doors.filter((right) => right.door === door);
-      if (own.length === 0) return [];
-      const by = schedules.find((other) => other.id === schedule);
-      return [{ id, name, own, by: by && { periods: by.periods, onHolidays: by.onHolidays, name: by.name } }];
-    }),
-  );
+/** The doors that groups guard, each with its controller. */
+const guardedAt = ({ doors }: State): Map<string, string> =>
+  new Map(doors.flatMap(({ id, byGroups, controllerId }) => (byGroups ? [[id, controllerId] as const] : [])));
+
+/** Those of some things that are not in both of two lists, or not the same in both, as they are in each. */
+function changedOf<T extends { id: string }>(
+  before: readonly T[],
+  after: readonly T[],
+  textOf: (one: T) => string,
+): [T[], T[]] {
+  const [was, is] = [before, after].map((all) => new Map(all.map((one) => [one.id, one]))) as [
+    Map<string, T>,
+    Map<string, T>,
+  ];
+  const differs = (one: T, other: T | undefined) => one !== other && (!other || textOf(one) !== textOf(other));
+  return [before.filter((one) => differs(one, is.get(one.id))), after.filter((one) => differs(one, was.get(one.id)))];
+}
+
+/**
+ * The controllers into which something about passing would have to be loaded: of their doors, of the rights to these, of the
+ * schedules of the rights, or of the holidays. Costs what changed; where a schedule did, all rights once.
+ */
+function touchedAt(before: State, after: State): Set<string> {
+  const [was, is] = [guardedAt(before), guardedAt(after)];
+  const touched = new Set<string>();
+  const isEvery = canonicalJson(before.holidays) !== canonicalJson(after.holidays);
+  if (isEvery) return new Set([...was.values(), ...is.values()]);
+  for (const some of changedOf(before.doors, after.doors, (door) => canonicalJson(door)))
+    for (const { byGroups, controllerId } of some) if (byGroups) touched.add(controllerId);
+  const byText = ({ name, periods, onHolidays }: State['schedules'][number]) =>
+    canonicalJson([name, periods, onHolidays]);
+  const [gone, come] = changedOf(before.schedules, after.schedules, byText);
+  const schedules = new Set([...gone, ...come].map(({ id }) => id));
+  for (const [state, at] of [
+    [before, was],
+    [after, is],
+  ] as const)
+    if (schedules.size > 0)
+      for (const { rights } of state.groups)
+        for (const { doors, schedule } of rights)
+          if (schedules.has(schedule)) for (const { door } of doors) if (at.has(door)) touched.add(at.get(door)!);
+  const [left, made] = changedOf(before.groups, after.groups, ({ name, rights }) => canonicalJson([name, rights]));
+  const [had, has] = [rightsAt(left, was), rightsAt(made, is)];
+  for (const key of new Set([...had.keys(), ...has.keys()]))
+    if (had.get(key) !== has.get(key)) touched.add(key.slice(key.indexOf(' ') + 1));
+  return touched;
+}
+
+/** By group and controller, what of the group is loaded there. */
+function rightsAt(groups: State['groups'], guarded: ReadonlyMap<string, string>): Map<string, string> {
+  const found = new Map<string, string>();
+  for (const { id, name, rights } of groups)
+    for (const { doors, schedule } of rights)
+      for (const right of doors) {
+        const key = `${id} ${guarded.get(right.door)}`;
+        if (guarded.has(right.door)) found.set(key, `${found.get(key) ?? name} ${schedule} ${canonicalJson(right)}`);
+      }
+  return found;
+}

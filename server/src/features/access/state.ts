@@ -26,8 +26,16 @@ export async function stateOf(db: Queryable, siteId: string): Promise<State> {
 export const assertionsOf = (db: Queryable, siteId: string) =>
   db.select().from(assertionTable).where(eq(assertionTable.siteId, siteId)).orderBy(assertionTable.name);
 
-/** The rights as they are worked with: `always` is there without anybody having made it. */
-export const rightsIn = ({ groups, schedules, holidays, doors }: State): Rights => ({
+const known = new WeakMap<State, Rights>();
+
+/** The rights as they are worked with: `always` is there without anybody having made it. The same for one state, always. */
+export function rightsIn(state: State): Rights {
+  const rights = known.get(state) ?? rightsOf(state);
+  known.set(state, rights);
+  return rights;
+}
+
+const rightsOf = ({ groups, schedules, holidays, doors }: State): Rights => ({
   groups,
   schedules: [ALWAYS, ...schedules],
   holidays,

@@ -1,22 +1,20 @@
 /** A controller as the web shows it: wanted against loaded, and how that stands. */
 
 import type { Controller, Load } from '@rawbits/api';
-import { CALENDAR, FACILITY_COMPARED, isAboutPassing } from '@rawbits/core/access';
-import { and, asc, desc, eq, inArray, sql } from 'drizzle-orm';
+import { and, asc, eq, inArray, max } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
 import { isSilent, type JobRow, jobTable } from '../../platform/jobs/index.ts';
-import { cardholderTable, cardsForDoors, cardTable } from '../cards/index.ts';
-import { formatVersionTable } from '../library/index.ts';
+import { groupedBy } from '../../platform/lists/lists.ts';
+import { cardsForDoors } from '../cards/index.ts';
 import { acceptedBy } from './accepted.ts';
 import { LOAD, memoOf } from './carrying.ts';
-import { loadedFormats, waitingFor } from './items.ts';
-import { wantedTexts } from './passing.ts';
-import { type ControllerRow, controllerItemTable, controllerTable, readerTable } from './tables.ts';
+import { formatsLoaded } from './items.ts';
+import { type ControllerRow, controllerTable, readerTable } from './tables.ts';
+import { COUNTED, waitingCounts, waitingNamed } from './waiting.ts';
 
-const SHOWN = 40;
-/** What waits is counted so far; a controller for which more waits is told to have more. */
-const COUNTED = 10_000;
+/** What waits is named so far: of one controller, and of each in a list. */
+const SHOWN = { one: 40, list: 8 };
 
 export function describeLoad(row: JobRow): Load {
   return {
@@ -30,85 +28,6 @@ export function describeLoad(row: JobRow): Load {
       : row.message,
     startedAt: row.startedAt.toISOString(),
   };
-}
-
-/** As `waitingCount`, but counts only so far that the cost has an end. */
-async function waitingUpTo(db: Queryable, controllerId: string): Promise<number> {
-  const some = db
-    .select({ item: controllerItemTable.item })
-    .from(controllerItemTable)
-    .where(waitingFor(controllerId))
-    .limit(COUNTED + 1)
-    .as('some');
-  const [row] = await db.select({ items: sql<number>`count(*)`.mapWith(Number) }).from(some);
-  return row?.items ?? 0;
-}
-
-type Waiting = Controller['waiting'];
-
-async function waitingOf(db: Queryable, controllerId: string): Promise<Waiting> {
-  const rows = await db
-    .select({ item: controllerItemTable.item, wanted: controllerItemTable.wanted, loaded: controllerItemTable.loaded })
-    .from(controllerItemTable)
-    .where(waitingFor(controllerId))
-    .orderBy(desc(sql`${controllerItemTable.item} like 'format %'`), asc(controllerItemTable.item))
-    .limit(SHOWN);
-  const named = new Map([
-    [FACILITY_COMPARED, 'whether the facility code is compared'],
-    ...(await cardNames(db, rows)),
-    ...(await formatNames(db, rows)),
-    ...(await passingNames(db, controllerId, rows)),
-  ]);
-  const kindOf = ({ wanted, loaded }: (typeof rows)[number]): Waiting[number]['change'] =>
-    loaded === null ? 'add' : wanted === null ? 'remove' : 'change';
-  return rows.map((row) => ({ change: kindOf(row), what: named.get(row.item) ?? row.item }));
-}
-
-async function cardNames(db: Queryable, rows: readonly { item: string }[]): Promise<[string, string][]> {
-  const ids = rows.flatMap(({ item }) => (item.startsWith('card ') ? [item.slice(5)] : []));
-  if (ids.length === 0) return [];
-  const cards = await db
-    .select({ card: cardTable, holder: cardholderTable.name })
-    .from(cardTable)
-    .leftJoin(cardholderTable, eq(cardholderTable.id, cardTable.holderId))
-    .where(inArray(cardTable.id, ids));
-  return cards.map(({ card, holder }) => [
-    `card ${card.id}`,
-    `card ${card.facility ? `${card.facility}/` : ''}${card.number}${holder ? `, ${holder}` : ''}, ${card.state}`,
-  ]);
-}
-
-async function formatNames(db: Queryable, rows: readonly { item: string }[]): Promise<[string, string][]> {
-  const ids = rows.flatMap(({ item }) => (item.startsWith('format ') ? [item.slice(7)] : []));
-  if (ids.length === 0) return [];
-  const versions = await db
-    .select({ id: formatVersionTable.formatId, definition: formatVersionTable.definition })
-    .from(formatVersionTable)
-    .where(inArray(formatVersionTable.formatId, ids))
-    .orderBy(asc(formatVersionTable.version));
-  return versions.map(({ id, definition }) => [`format ${id}`, `format ${(definition as { name: string }).name}`]);
-}
-
-const SORTS = { door: 'door', group: 'access group', schedule: 'schedule' } as const;
-
-async function passingNames(
-  db: Queryable,
-  controllerId: string,
-  rows: readonly { item: string }[],
-): Promise<[string, string][]> {
-  const items = rows.flatMap(({ item }) => (isAboutPassing(item) ? [item] : []));
-  if (items.length === 0) return [];
-  const wanted = await wantedTexts(db, controllerId, items);
-  const loaded = await db
-    .select({ item: controllerItemTable.item, content: controllerItemTable.content })
-    .from(controllerItemTable)
-    .where(and(eq(controllerItemTable.controllerId, controllerId), inArray(controllerItemTable.item, items)));
-  return loaded.map(({ item, content }) => {
-    if (item === CALENDAR) return [item, 'holidays and time zone'];
-    const text = wanted.get(item)?.text ?? content;
-    const { name } = text ? (JSON.parse(text) as { name: string }) : { name: item };
-    return [item, `${SORTS[item.split(' ')[0] as keyof typeof SORTS]} ${name}`];
-  });
 }
 
 export async function describeControllers(app: App, siteId: string, only?: string): Promise<Controller[]> {
@@ -125,33 +44,58 @@ export async function describeControllers(app: App, siteId: string, only?: strin
   const readers = await db.select().from(readerTable).where(eq(readerTable.siteId, siteId)).orderBy(readerTable.name);
   const accepted = await acceptedBy(db, siteId);
   const cards = await cardsForDoors(db, siteId);
-  return Promise.all(
-    controllers.map(async (controller) => {
-      const wantedFormats = accepted.get(controller.id) ?? [];
-      return {
-        ...(await standingOf(db, controller, devices, before.get(controller.id) ?? [])),
-        id: controller.id,
-        name: controller.name,
-        device: controller.device,
-        comparesFacility: controller.comparesFacility,
-        wantedFormats,
-        loadedFormats: await loadedFormats(db, controller.id),
-        wantedCards: wantedFormats.reduce((sum, id) => sum + (cards.get(id) ?? 0), 0),
-        loadedCards: controller.loadedCards,
-        loadedAt: controller.loadedAt?.toISOString() ?? null,
-        readers: readers.filter((r) => r.controllerId === controller.id).map(({ id, name }) => ({ id, name })),
-      } satisfies Controller;
-    }),
-  );
+  const ids = controllers.map(({ id }) => id);
+  const loads = await lastLoads(db, siteId, ids);
+  const counts = await waitingCounts(db, ids);
+  const having = ids.filter((id) => (counts.get(id) ?? 0) > 0);
+  const waiting = await waitingNamed(db, having, only === undefined ? SHOWN.list : SHOWN.one);
+  const formats = await formatsLoaded(db, ids);
+  const ofController = groupedBy(readers, ({ controllerId }) => controllerId ?? '');
+  const byDevice = new Map(devices?.map((device) => [device.id, device.digest]));
+  return controllers.map((controller) => {
+    const { id, name, device, comparesFacility, loadedCards, loadedAt } = controller;
+    const wantedFormats = accepted.get(id) ?? [];
+    const load = loads.get(id);
+    const count = counts.get(id) ?? 0;
+    const now = { digest: byDevice.get(device), load, count, before: before.get(id) ?? [] };
+    return {
+      standing: standingOf(controller, now),
+      waiting: waiting.get(id) ?? [],
+      waitingCount: Math.min(count, COUNTED),
+      waitingMore: count > COUNTED,
+      load: load ? describeLoad(load) : null,
+      answers: byDevice.has(device),
+      id,
+      name,
+      device,
+      comparesFacility,
+      wantedFormats,
+      loadedFormats: formats.get(id) ?? [],
+      wantedCards: wantedFormats.reduce((sum, format) => sum + (cards.get(format) ?? 0), 0),
+      loadedCards,
+      loadedAt: loadedAt?.toISOString() ?? null,
+      readers: (ofController.get(id) ?? []).map((reader) => ({ id: reader.id, name: reader.name })),
+    } satisfies Controller;
+  });
 }
 
-const lastLoad = (db: Queryable, controllerId: string) =>
-  db
-    .select()
+/** Of some controllers of a site the load that was begun last: one statement for all. */
+async function lastLoads(db: Queryable, siteId: string, ids: readonly string[]): Promise<Map<string, JobRow>> {
+  if (ids.length === 0) return new Map();
+  const of = and(eq(jobTable.siteId, siteId), eq(jobTable.kind, LOAD), inArray(jobTable.subject, [...ids]));
+  const last = db
+    .select({ subject: jobTable.subject, at: max(jobTable.startedAt).as('at') })
     .from(jobTable)
-    .where(and(eq(jobTable.kind, LOAD), eq(jobTable.subject, controllerId)))
-    .orderBy(desc(jobTable.startedAt))
-    .limit(1);
+    .where(of)
+    .groupBy(jobTable.subject)
+    .as('last');
+  const rows = await db
+    .select({ job: jobTable })
+    .from(jobTable)
+    .innerJoin(last, and(eq(last.subject, jobTable.subject), eq(last.at, jobTable.startedAt)))
+    .where(of);
+  return new Map(rows.map(({ job }) => [job.subject, job]));
+}
 
 /** By controller, the digests that its device may have by what is known at this moment. */
 async function digestsOf(db: Queryable, siteId: string): Promise<Map<string, string[]>> {
@@ -171,26 +115,23 @@ async function digestsOf(db: Queryable, siteId: string): Promise<Map<string, str
   );
 }
 
-async function standingOf(
-  db: Queryable,
-  controller: ControllerRow,
-  devices: readonly { id: string; digest: string }[] | undefined,
-  before: readonly string[],
-): Promise<Pick<Controller, 'standing' | 'waiting' | 'waitingCount' | 'waitingMore' | 'load' | 'answers'>> {
-  const [load] = await lastLoad(db, controller.id);
-  const device = devices?.find((d) => d.id === controller.device);
-  const waitingCount = await waitingUpTo(db, controller.id);
-  const now = [controller.loadedDigest, load?.state === 'running' ? memoOf(load).digest : null];
-  const expected = [...before, ...now];
-  const differs = device !== undefined && controller.loadedDigest !== null && !expected.includes(device.digest);
-  const isCurrent = device === undefined ? 'no answer' : 'current';
-  const loaded = differs ? 'differs' : waitingCount > 0 ? 'changes waiting' : isCurrent;
-  return {
-    standing: controller.loadedAt === null ? 'never loaded' : loaded,
-    waiting: await waitingOf(db, controller.id),
-    waitingCount: Math.min(waitingCount, COUNTED),
-    waitingMore: waitingCount > COUNTED,
-    load: load ? describeLoad(load) : null,
-    answers: device !== undefined,
-  };
+interface Now {
+  /** What its device has; undefined where that does not answer. */
+  digest: string | undefined;
+  load: JobRow | undefined;
+  /** How many items wait. */
+  count: number;
+  /** The digests that it could have had before the device was asked. */
+  before: readonly string[];
+}
+
+function standingOf(
+  { loadedAt, loadedDigest }: ControllerRow,
+  { digest, load, count, before }: Now,
+): Controller['standing'] {
+  if (loadedAt === null) return 'never loaded';
+  const expected = [...before, loadedDigest, load?.state === 'running' ? memoOf(load).digest : null];
+  if (digest !== undefined && loadedDigest !== null && !expected.includes(digest)) return 'differs';
+  if (count > 0) return 'changes waiting';
+  return digest === undefined ? 'no answer' : 'current';
 }

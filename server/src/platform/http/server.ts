@@ -225,7 +225,7 @@ function serveWeb(server: Express, folder: string): void {
 function answerFailure(app: App): ErrorRequestHandler {
   return (error, request, response, _next) => {
     if (response.headersSent) return void response.end();
-    const problem = problemFrom(error);
+    const problem = problemFrom(error, request.method === 'GET' || request.method === 'HEAD');
     if (problem.status >= 500 && !(error instanceof HttpProblem))
       app.log.error({ err: error, path: request.path }, 'a request failed');
     if (problem.retryAfterSeconds !== undefined) response.setHeader('retry-after', problem.retryAfterSeconds);
@@ -243,7 +243,9 @@ const REFUSED: Record<number, [string, string]> = {
   415: ['content-type', 'This kind of content, or its encoding, is not taken.'],
 };
 
-function problemFrom(error: unknown): HttpProblem {
+/** What reads is told nothing of saving. */
+function problemFrom(error: unknown, isRead: boolean): HttpProblem {
+  const saved = isRead ? '' : '; nothing was saved';
   if (error instanceof HttpProblem) return error;
   if (error instanceof DatabaseBusy || error instanceof NoConnectionFree)
     return new HttpProblem(503, error.toFailure(), 1);
@@ -252,13 +254,13 @@ function problemFrom(error: unknown): HttpProblem {
   if (DATABASE_FULL.has(errorNumber(error) ?? 0))
     return new HttpProblem(507, {
       code: 'disk-full',
-      message: 'The disk of the database is full; nothing was saved.',
+      message: `The disk of the database is full${saved}.`,
       hint: 'Free some space and try again.',
     });
   if (isAway(error))
     return new HttpProblem(503, {
       code: 'database-away',
-      message: 'The database does not answer; nothing was saved.',
+      message: `The database does not answer${saved}.`,
       hint: 'Try again in a moment.',
     });
   const { status } = error as { status?: number };

@@ -1,13 +1,17 @@
 /** Doors: each controller with what it should have and what it has, loading, and the last events. */
+import { useRef } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { EventList } from '../../parts/events/EventList.tsx';
 import { useControllersQuery } from '../../platform/endpoints/doors.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
 import { AddDevices } from './AddDevices.tsx';
-import { ControllerPanel } from './ControllerPanel.tsx';
+import { ControllerStack } from './ControllerStack.tsx';
 import { DoorTabs } from './DoorTabs.tsx';
 import { ReaderList } from './readers/ReaderList.tsx';
+
+/** So many controllers are named in a sentence; of more their number. */
+const NAMED = 6;
 
 export function DoorsScreen() {
   const { id, site, may } = useSite();
@@ -16,8 +20,12 @@ export function DoorsScreen() {
   const isSilent = ({ standing }: (typeof data)[number]) => standing === 'no answer';
   const waiting = data.filter((one) => one.standing !== 'current' && !isSilent(one));
   const silent = data.filter(isSilent);
-  const names = (some: typeof data) => some.map(({ name }) => name).join(', ');
+  const names = (some: typeof data) => {
+    const more = some.length - NAMED;
+    return [...some.slice(0, NAMED).map(({ name }) => name), ...(more > 0 ? [`${more} more`] : [])].join(', ');
+  };
   const lead = query.get('controller');
+  const scroller = useRef<HTMLDivElement>(null);
   return (
     <div className="flex h-full min-h-0 flex-col gap-3 p-4 px-5">
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-3">
@@ -44,14 +52,8 @@ export function DoorsScreen() {
         </p>
       )}
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-3 max-lg:block max-lg:space-y-3 max-lg:overflow-auto">
-        <div className="flex min-h-0 flex-col gap-3 overflow-auto">
-          {data.map((controller) => (
-            <ControllerPanel
-              key={controller.id}
-              controller={controller}
-              lead={controller.id === (lead ?? waiting[0]?.id)}
-            />
-          ))}
+        <div ref={scroller} className="flex min-h-0 flex-col gap-3 overflow-auto">
+          <ControllerStack controllers={data} lead={lead ?? waiting[0]?.id} scroller={scroller} />
           <ReaderList />
         </div>
         <EventList />

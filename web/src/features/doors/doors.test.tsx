@@ -3,7 +3,7 @@ import { type Controller, doorApi, eventApi, formatApi, type Permission } from '
 import { screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { describe, expect, it } from 'vitest';
-import { SITE, StandIn, show } from '../../testing/page.tsx';
+import { giveSizes, SITE, StandIn, show } from '../../testing/page.tsx';
 import { DoorsScreen } from './DoorsScreen.tsx';
 
 const controller = (more: Partial<Controller> = {}): Controller => ({
@@ -99,5 +99,27 @@ describe('doors', () => {
     expect(await screen.findByText(/1 to 40 lower-case letters/)).toBeTruthy();
     await waitFor(() => expect(screen.getByLabelText('Name').getAttribute('aria-invalid')).toBe('true'));
     expect(server.lines.some((line) => line.startsWith('POST'))).toBe(false);
+  });
+});
+
+describe('many controllers', () => {
+  it('only those in sight are drawn, they are found by name or reader, and the sentence names a few', async () => {
+    giveSizes();
+    const many = Array.from({ length: 500 }, (_, i) =>
+      controller({
+        id: `c${i}`,
+        name: `Controller ${i}`,
+        device: `device-${i}`,
+        readers: [{ id: `r${i}`, name: `Reader ${i}` }],
+      }),
+    );
+    serve(() => many).on(doorApi.readers, { site: SITE }, () => []);
+    show(<DoorsScreen />, { at: 'doors', path: 'doors' });
+    expect(await screen.findByText('500 controllers')).toBeTruthy();
+    expect(screen.getAllByTestId('standing').length).toBeLessThan(60);
+    expect(document.body.textContent).toContain('Controller 5, 494 more: changes not loaded.');
+    await userEvent.type(screen.getByLabelText('Search controllers'), 'reader 417');
+    expect(await screen.findByText('1 controller')).toBeTruthy();
+    expect(screen.getByRole('heading', { name: 'Controller 417' })).toBeTruthy();
   });
 });
