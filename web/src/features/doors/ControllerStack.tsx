@@ -30,7 +30,7 @@ export function ControllerStack({ controllers, lead, scroller }: Props) {
   );
   return (
     <>
-      <label className="flex shrink-0 items-center gap-2">
+      <label className="sticky top-0 z-10 flex shrink-0 items-center gap-2 bg-base-100 pb-1">
         <span className="text-ink-2">{counted(found.length, 'controller')}</span>
         <input
           data-search
