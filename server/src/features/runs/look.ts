@@ -70,14 +70,16 @@ async function withKeys(app: App, site: string, card: OnPad, host: HostRow): Pro
   const material = await materialOf(app, site, all, { to: 'card on a pad', host });
   // A plan that gets no keys here is not tried.
   const candidates = all.filter(({ plan }) => !material.refusal(plan));
+  const [refused] = candidates.length === 0 ? all.flatMap(({ plan }) => material.refusal(plan) ?? []) : [];
+  const why = refused ? { problem: refused.message } : {};
   const plans: ChipPlan[] = candidates.map(({ plan }) => plan);
   const uid = await uidOf(card, plans, material);
-  if (!uid) return {};
+  if (!uid) return why;
   const record = await onFile(app.db, site, uid);
   const isBlank = (await blankness(card.host))?.length === 0;
   const against = isBlank ? undefined : await planOn(card, candidates, material, uid, record);
   const known = record?.cardId ? (await knownOf(app.db, site, [record.cardId])).get(record.cardId) : undefined;
-  const told = { isBlank, onFile: record ? await recordOf(app, site, record, known) : null };
+  const told = { ...(!isBlank && why), isBlank, onFile: record ? await recordOf(app, site, record, known) : null };
   if (!against) return told;
   const ring = ringFor(material, [against.plan], uid);
   const own = known ?? NOTHING_KNOWN;

@@ -5,12 +5,12 @@ import { grantsOf, keyNamesOf } from '@rawbits/core/plan';
 import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
 import { type HostRow, padClaimTable } from '../../devices/tables.ts';
 import { isDuplicate, newId, type Queryable } from '../../platform/database/index.ts';
-import { type App, handle } from '../../platform/http/app.ts';
+import { type App, type Asking, handle } from '../../platform/http/app.ts';
 import { insertJob, type JobRow } from '../../platform/jobs/index.ts';
 import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
 import { checkKeysThere, materialFor, steadily } from '../keys/index.ts';
-import { currentPlanAt, encodedTable, planTable, versionsOfPlan } from '../plans/index.ts';
+import { currentPlanAt, encodedTable, findPlan, planAtVersion, planTable, versionsOfPlan } from '../plans/index.ts';
 import { beginRun, padsOfRun, RUN } from './carry.ts';
 import { cardsOfRun, describeRun, describeRuns, findRun } from './describe.ts';
 import { keptExchange, playAgain, stepIn } from './exchange.ts';
@@ -39,6 +39,16 @@ async function hostsOfPads(app: App, site: string, pads: readonly string[]): Pro
     hosts.set(host.id, host);
   }
   return [...hosts.values()];
+}
+
+/** Throws where the keys of a run may not go over one of these pads; asks for it where only an agreement is missing. */
+async function checkKeysOver(app: App, who: Asking, site: string, pads: readonly string[], run: RunRow): Promise<void> {
+  for (const host of await hostsOfPads(app, site, pads))
+    await steadily(async () => {
+      const plan = await findPlan(app.db, site, run.planId);
+      const at = await planAtVersion(app, app.db, plan, run.version);
+      await materialFor(app, who, site, at, { to: 'card on a pad', host });
+    });
 }
 
 /** The pads are the run's; a duplicate is thrown where another one has one of them. */
@@ -148,6 +158,7 @@ const stop = handle(runApi.stop, async ({ app, operator, site, params }) => {
 const goOn = handle(runApi.goOn, async ({ app, operator, site, params, body }) => {
   try {
     const pads = await checkPads(app, site, body.pads);
+    await checkKeysOver(app, operator, site, pads, await findRun(app, site, params.id!));
     const job = await change(app, operator, site, async (tx, record) => {
       const run = await findRun({ db: tx as App['db'] }, site, params.id!);
       if (run.state === 'done' || run.state === 'cancelled')
