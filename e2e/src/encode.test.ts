@@ -150,7 +150,7 @@ describe('the staff card', () => {
     await browser.onPath('//li[@data-reader-line="main-entrance"]//button[.="set it up by a plan"]', (e) => e.click());
     await exactly('Set it up');
     // The first time that a key goes to a reader, a custodian agrees who did not ask for it.
-    await browser.see('A key custodian has to agree first');
+    await browser.see('A key custodian must agree first');
     await browser.see('It was asked for.');
     const { login, password } = OPERATORS.find(({ login: one }) => one === 'eirik')!;
     const custodian = new Client(application.url);

@@ -2,10 +2,13 @@
 import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { doorApi, planApi, readerPlanApi } from '@rawbits/api';
 import { bytesOf } from '@rawbits/core/cipher';
 import { checkValueOf, combined } from '@rawbits/core/key';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { Client } from '../../demo/src/client.ts';
 import { CUSTODIANS, PASSPHRASE } from '../../demo/src/keys.ts';
+import { OPERATORS } from '../../demo/src/skerryPoint.ts';
 import { type Application, startApplication } from './application.ts';
 import { Browser, Key } from './browser.ts';
 
@@ -166,6 +169,96 @@ describe('two key custodians', () => {
     await browser.click('Rehearse');
     await browser.see('14 keys opened. 14 are the same here');
     await browser.see(`${one!.name}, `, '[aria-label="Backups made"] td:nth-child(4)');
+  });
+
+  it('a reader that a technician sets up waits until a custodian agrees by a click, and is set up then', async () => {
+    const technician = new Client(application.url);
+    await technician.signIn(OPERATORS[1].login, OPERATORS[1].password);
+    const plan = (await technician.ask(planApi.list, { site })).find(({ name }) => name === 'Staff card')!;
+    const reader = (await technician.ask(doorApi.readers, { site })).find(({ kind }) => kind === 'door')!;
+    const at = { in: 'file', application: '5A1001', file: 1, field: 'string' } as const;
+    const setUp = () =>
+      technician.ask(readerPlanApi.set, { site, id: reader.id }, { planId: plan.id, at, bits: 26 }).then(
+        () => 'set up',
+        (error: Error) => error.message,
+      );
+    expect(await setUp()).toContain('A key custodian must agree first');
+    await signIn(one!);
+    await go();
+    const waiting = '[aria-label="New uses of keys"]';
+    await browser.see(reader.name, waiting);
+    await browser.click('Agree');
+    await browser.see('to be looked at until');
+    await signIn(two!);
+    await go();
+    await browser.click('Show the key, once');
+    await browser.see('this is the only time that its key is shown');
+    expect(await browser.textOf('[role=status] code')).toMatch(/^([0-9A-F]{4} ){7}[0-9A-F]{4}$/);
+    await browser.click('I have it');
+    await go('keys?part=holders');
+    await browser.see('saw it', '[aria-label="Who holds what"]');
+  });
+
+  it('both back the keys up, each with a part of the passphrase, and rehearse the restore', async () => {
+    await go('keys?part=backups');
+    await type(toForm('Make a backup', 'part'), FIRST);
+    await type(toForm('Make a backup', 'reason'), 'the monthly one, for the safe');
+    await browser.click('Ask a second custodian');
+    await browser.see('It waits for another custodian');
+    await signIn(one!);
+    await go('keys?part=backups');
+    await type('input[aria-label^="Second part of the backup"]', SECOND);
+    await browser.click('Agree');
+    await browser.see(`${two!.name}, then ${one!.name}`);
+    await browser.click('Download');
+    await expect.poll(() => readdirSync(folder).filter((n) => n.endsWith('.jwe'))).toHaveLength(1);
+    const file = join(folder, readdirSync(folder)[0]!);
+    expect(readFileSync(file, 'utf8').split('.')).toHaveLength(5);
+    await type('[aria-label="Rehearse a restore"] input[type=file]', file);
+    await type(toForm('Rehearse a restore', 'first'), SECOND);
+    await type(toForm('Rehearse a restore', 'second'), FIRST);
+    await browser.click('Rehearse');
+    await browser.see('The backup does not open.');
+    for (const [name, part] of [
+      ['first', FIRST],
+      ['second', SECOND],
+    ] as const)
+      await browser.on(toForm('Rehearse a restore', name), (e) => e.sendKeys(Key.chord(Key.CONTROL, 'a'), part));
+    await browser.click('Rehearse');
+    await browser.see('14 keys opened. 14 are the same here');
+    await browser.see(`${one!.name}, `, '[aria-label="Backups made"] td:nth-child(4)');
+  });
+
+  it('a reader that a technician sets up waits until a custodian agrees by a click, and is set up then', async () => {
+    const technician = new Client(application.url);
+    await technician.signIn(OPERATORS[1].login, OPERATORS[1].password);
+    const plan = (await technician.ask(planApi.list, { site })).find(({ name }) => name === 'Staff card')!;
+    const reader = (await technician.ask(doorApi.readers, { site })).find(({ kind }) => kind === 'door')!;
+    const at = { in: 'file', application: '5A1001', file: 1, field: 'string' } as const;
+    const setUp = () =>
+      technician.ask(readerPlanApi.set, { site, id: reader.id }, { planId: plan.id, at, bits: 26 }).then(
+        () => 'set up',
+        (error: Error) => error.message,
+      );
+    expect(await setUp()).toContain('A key custodian must agree first');
+    await signIn(one!);
+    await go();
+    const waiting = '[aria-label="New uses of keys"]';
+    await browser.see(reader.name, waiting);
+    const shot = async (n: string) =>
+      (await import('node:fs')).writeFileSync(
+        `/tmp/shots/${n}.png`,
+        Buffer.from(await browser.driver.takeScreenshot(), 'base64'),
+      );
+    await shot('keys');
+    await browser.driver.executeScript("document.documentElement.dataset.theme = 'rawbits-dark'");
+    await shot('keysdark');
+    await browser.size(1280, 800, 2);
+    await shot('keys200');
+    await browser.size(1280, 800);
+    await browser.click('Agree');
+    await browser.gone(waiting);
+    expect(await setUp()).toBe('set up');
   });
 
   it('what a custodian who leaves knows is told, and locking ends what can be done', async () => {

@@ -11,8 +11,9 @@ import type {
 import type { ItemChange } from '@rawbits/core/access';
 import { and, asc, eq, isNull } from 'drizzle-orm';
 import type { Database } from '../platform/database/index.ts';
-import { allowedFrom, allowedOf, type DeviceHosts, isConnected, padsOf } from './hosts.ts';
+import { type DeviceHosts, isConnected } from './hosts.ts';
 import { HostRefusal } from './line.ts';
+import { allowedFrom, allowedOf, padsOf } from './offering.ts';
 import { deviceHostTable, type HostRow, padClaimTable } from './tables.ts';
 
 const WITHIN_MS = 5000;

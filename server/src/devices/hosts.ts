@@ -6,8 +6,6 @@ import { createHash } from 'node:crypto';
 import type { IncomingMessage, Server } from 'node:http';
 import type { Duplex } from 'node:stream';
 import {
-  type DeviceSort,
-  deviceSorts,
   WIRE_MOST_BYTES,
   WIRE_PATH,
   WIRE_PROTOCOL,
@@ -25,6 +23,7 @@ import type { TrailKeeper } from '../platform/trail/keeper.ts';
 import { macHolds, macOf } from '../platform/vault/index.ts';
 import { HostRefusal, Line, sealedCall } from './line.ts';
 import { callElsewhere, Mailbox } from './mailbox.ts';
+import { allowedFrom, hostMark, namesOf, type Offering } from './offering.ts';
 import { deviceHostTable, type HostRow } from './tables.ts';
 
 const HEARTBEAT_MS = 3000;
@@ -33,18 +32,6 @@ const LOST_AFTER_MS = 10_000;
 const HELLO_WITHIN_MS = 5000;
 /** Why a line is closed, beside RFC 6455 §7.4.1: the host has to know whether it is worth dialling in again at once. */
 export const CLOSED = { revoked: 4401, replaced: 4409, stopping: 1001 } as const;
-
-/** What the mark of a host is made of (`platform/marks`): a token that was revoked, or a right that it never had, is not put back. */
-export const hostMark = ({
-  id,
-  tokenHash,
-  kind,
-  allows,
-  revokedAt,
-}: Pick<HostRow, 'id' | 'tokenHash' | 'kind' | 'allows' | 'revokedAt'>) => ({
-  rowId: id,
-  content: [tokenHash, kind, allows ?? null, revokedAt !== null],
-});
 
 export const hashOfToken = (token: string): string => createHash('sha256').update(token).digest('hex');
 
@@ -320,36 +307,3 @@ export class DeviceHosts {
     this.sockets.close();
   }
 }
-
-interface Offering {
-  readers: readonly { id: string }[];
-  controllers: readonly { id: string }[];
-  pads?: readonly { id: string; name: string }[];
-}
-const PAD = 'pad/';
-/** What a host's token was made for; of one from before that was asked what its kind has. */
-export const allowedOf = ({ allows, kind }: HostRow): DeviceSort[] =>
-  (allows as DeviceSort[] | null) ?? (kind === 'rig' ? [...deviceSorts] : ['pads', 'readers']);
-
-/** What counts of what a host offers: what its token was made for, and no more. */
-export function allowedFrom<T extends Offering>(host: HostRow, offered: T): T {
-  const of = <K extends DeviceSort>(sort: K) => (allowedOf(host).includes(sort) ? offered[sort] : []);
-  return { ...offered, readers: of('readers'), controllers: of('controllers'), pads: of('pads') };
-}
-
-const namesOf = ({ readers, controllers, pads = [] }: Offering): string[] => [
-  ...[...readers, ...controllers].map(({ id }) => id),
-  ...pads.map(({ id, name }) => `${PAD}${id}/${name}`),
-];
-/** The devices that a host offered last, by their names; a reader that is a pad, too, once. */
-export const offeredBy = (row: HostRow): string[] => {
-  const devices = (row.offers as string[]).filter((offer) => !offer.startsWith(PAD));
-  return [...devices, ...padsOf(row).flatMap(({ id, name }) => (devices.includes(id) ? [] : [name]))];
-};
-/** The pads that a host offered last. */
-export const padsOf = ({ offers }: HostRow): { id: string; name: string }[] =>
-  (offers as string[]).flatMap((offer) => {
-    if (!offer.startsWith(PAD)) return [];
-    const [id = '', ...name] = offer.slice(PAD.length).split('/');
-    return [{ id, name: name.join('/') }];
-  });

@@ -224,6 +224,15 @@ describe('who may pass', () => {
     const nights = await save({ kind: 'group', id: null, name: 'Nights', rights: groupOf(null, 'always').rights });
     const into: AccessChange = { kind: 'members', add: [nights], remove: [], holders: [people.Oline!] };
     expect(await review(into)).toMatchObject({ breaks: [{ broken: [{ person: 'Oline', group: 'Nights' }] }] });
+    // Who may pass as one of those who are excepted breaks it by being one of them no more, and gains nothing.
+    const [excepted] = groups;
+    const members = { kind: 'members' as const, holders: [people.Oline!] };
+    await save({ ...members, add: [excepted!.id, nights], remove: [] });
+    expect(await review({ ...members, add: [], remove: [excepted!.id] })).toMatchObject({
+      gains: [],
+      breaks: [{ broken: [{ person: 'Oline', group: 'Nights' }] }],
+    });
+    await save({ ...members, add: [], remove: [excepted!.id, nights] });
   });
 
   it('groups hang on a card beside its holder’s; what others go by is not taken away', async () => {

@@ -12,14 +12,15 @@ import {
   stretchesInWords,
 } from '@rawbits/core/access/rights';
 import { ALWAYS, wallClock } from '@rawbits/core/access/schedule';
-import { and, eq, inArray } from 'drizzle-orm';
+import { and, eq } from 'drizzle-orm';
 import type { Queryable } from '../../platform/database/index.ts';
 import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
 import { cardholderTable, cardTable } from '../cards/index.ts';
-import { controllerTable } from '../doors/index.ts';
 import { groupsIn } from '../rights/index.ts';
-import { listed, type Mover, opens, type Passers, passersAmong, passersOf, peopleNamed, type Tally } from './people.ts';
+import { opens } from './counts.ts';
+import { listed, type Mover, type Passers, passersAmong, passersOf, peopleNamed, type Tally } from './people.ts';
 import { assertionsOf, changed, rightsIn, type State } from './state.ts';
+import { controllersOf } from './touched.ts';
 
 const NAMES = 5;
 const MOST_BROKEN = 5;
@@ -155,7 +156,8 @@ async function effectOn(
   const gains = await inWords(db, before, after, passers, changes, ({ gains: some }) => some, breathe);
   const losses = await inWords(db, before, after, passers, changes, ({ loses }) => loses, breathe);
   const gained = new Set(changes.flatMap(({ door, way, gains: some }) => (some.length > 0 ? [`${way} ${door}`] : [])));
-  const breaks = await broken(db, siteId, before, after, passers, gained);
+  // Who moves may break an assertion without gaining anything: by being one of the excepted no more.
+  const breaks = await broken(db, siteId, before, after, passers, isMove ? 'any door' : gained);
   const controllers = await controllersOf(db, siteId, before, after, isMove);
   const text = canonicalJson({ change: what, gains, losses, breaks });
   const seen = createHash('sha256').update(text).digest('hex').slice(0, 40);
@@ -205,14 +207,14 @@ async function inWords(
   return told.sort((a, b) => (a.door < b.door ? -1 : a.door > b.door ? 1 : 0));
 }
 
-/** The assertions that hold now and would not after the change; `gained` has the ways and doors at which anybody gains. */
+/** The assertions that hold now and would not after the change; `at` has the ways and doors at which they can be broken by it. */
 async function broken(
   db: Queryable,
   siteId: string,
   before: State,
   after: State,
   passers: Passers,
-  gained: ReadonlySet<string>,
+  at: ReadonlySet<string> | 'any door',
 ): Promise<AccessReview['breaks']> {
   const assertions = await assertionsOf(db, siteId);
   if (assertions.length === 0) return [];
@@ -220,7 +222,7 @@ async function broken(
   for (const { id, name, definition } of assertions) {
     const assertion = JSON.parse(definition) as AccessAssertion;
     // Nobody comes to pass there who did not: it holds as it did.
-    if (!assertion.doors.some((door) => gained.has(`${assertion.way} ${door}`))) continue;
+    if (at !== 'any door' && !assertion.doors.some((door) => at.has(`${assertion.way} ${door}`))) continue;
     // Of those who move only they are looked at: nobody else comes to pass anything by it.
     const are = await brokenBy(db, assertion, after, passers, { at: 'is', most: MOST_BROKEN });
     if (are.length === 0) continue;
@@ -275,84 +277,4 @@ export async function brokenBy(
     if (found.filter(({ people }) => people > 0).length >= most || found.length >= LOOKED_AT) break;
   }
   return found.sort((a, b) => Number(b.people > 0) - Number(a.people > 0)).slice(0, most);
-}
-
-/** The controllers that something about would have to be loaded into. */
-async function controllersOf(
-  db: Queryable,
-  siteId: string,
-  before: State,
-  after: State,
-  isMove: boolean,
-): Promise<string[]> {
-  const touched = isMove
-    ? new Set([...guardedAt(before).values(), ...guardedAt(after).values()])
-    : touchedAt(before, after);
-  if (touched.size === 0) return [];
-  const rows = await db
-    .select({ name: controllerTable.name })
-    .from(controllerTable)
-    .where(and(eq(controllerTable.siteId, siteId), inArray(controllerTable.id, [...touched])))
-    .orderBy(controllerTable.name);
-  return rows.map(({ name }) => name);
-}
-
-/** The doors that groups guard, each with its controller. */
-const guardedAt = ({ doors }: State): Map<string, string> =>
-  new Map(doors.flatMap(({ id, byGroups, controllerId }) => (byGroups ? [[id, controllerId] as const] : [])));
-
-/** Those of some things that are not in both of two lists, or not the same in both, as they are in each. */
-function changedOf<T extends { id: string }>(
-  before: readonly T[],
-  after: readonly T[],
-  textOf: (one: T) => string,
-): [T[], T[]] {
-  const [was, is] = [before, after].map((all) => new Map(all.map((one) => [one.id, one]))) as [
-    Map<string, T>,
-    Map<string, T>,
-  ];
-  const differs = (one: T, other: T | undefined) => one !== other && (!other || textOf(one) !== textOf(other));
-  return [before.filter((one) => differs(one, is.get(one.id))), after.filter((one) => differs(one, was.get(one.id)))];
-}
-
-/**
- * The controllers into which something about passing would have to be loaded: of their doors, of the rights to these, of the
- * schedules of the rights, or of the holidays. Costs what changed; where a schedule did, all rights once.
- */
-function touchedAt(before: State, after: State): Set<string> {
-  const [was, is] = [guardedAt(before), guardedAt(after)];
-  const touched = new Set<string>();
-  const isEvery = canonicalJson(before.holidays) !== canonicalJson(after.holidays);
-  if (isEvery) return new Set([...was.values(), ...is.values()]);
-  for (const some of changedOf(before.doors, after.doors, (door) => canonicalJson(door)))
-    for (const { byGroups, controllerId } of some) if (byGroups) touched.add(controllerId);
-  const byText = ({ name, periods, onHolidays }: State['schedules'][number]) =>
-    canonicalJson([name, periods, onHolidays]);
-  const [gone, come] = changedOf(before.schedules, after.schedules, byText);
-  const schedules = new Set([...gone, ...come].map(({ id }) => id));
-  for (const [state, at] of [
-    [before, was],
-    [after, is],
-  ] as const)
-    if (schedules.size > 0)
-      for (const { rights } of state.groups)
-        for (const { doors, schedule } of rights)
-          if (schedules.has(schedule)) for (const { door } of doors) if (at.has(door)) touched.add(at.get(door)!);
-  const [left, made] = changedOf(before.groups, after.groups, ({ name, rights }) => canonicalJson([name, rights]));
-  const [had, has] = [rightsAt(left, was), rightsAt(made, is)];
-  for (const key of new Set([...had.keys(), ...has.keys()]))
-    if (had.get(key) !== has.get(key)) touched.add(key.slice(key.indexOf(' ') + 1));
-  return touched;
-}
-
-/** By group and controller, what of the group is loaded there. */
-function rightsAt(groups: State['groups'], guarded: ReadonlyMap<string, string>): Map<string, string> {
-  const found = new Map<string, string>();
-  for (const { id, name, rights } of groups)
-    for (const { doors, schedule } of rights)
-      for (const right of doors) {
-        const key = `${id} ${guarded.get(right.door)}`;
-        if (guarded.has(right.door)) found.set(key, `${found.get(key) ?? name} ${schedule} ${canonicalJson(right)}`);
-      }
-  return found;
 }

@@ -2,7 +2,8 @@
 import { randomBytes } from 'node:crypto';
 import { type DeviceHost, hostApi } from '@rawbits/api';
 import { and, asc, eq, isNull } from 'drizzle-orm';
-import { allowedOf, hashOfToken, hostMark, isBeside, isConnected, offeredBy } from '../../devices/hosts.ts';
+import { hashOfToken, isBeside, isConnected } from '../../devices/hosts.ts';
+import { allowedOf, hostMark, offeredBy } from '../../devices/offering.ts';
 import { deviceHostTable, type HostRow } from '../../devices/tables.ts';
 import { newId } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';

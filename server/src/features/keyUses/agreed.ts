@@ -1,6 +1,6 @@
 /** What an agreement does: the uses of keys that it adds, and the marks of what is accepted with it. */
 import { and, eq, isNull } from 'drizzle-orm';
-import { hostMark } from '../../devices/hosts.ts';
+import { hostMark } from '../../devices/offering.ts';
 import { deviceHostTable } from '../../devices/tables.ts';
 import type { Queryable } from '../../platform/database/index.ts';
 import type { App } from '../../platform/http/app.ts';
@@ -33,7 +33,7 @@ const otherwise = (what: string) =>
   conflict(
     'changed-meanwhile',
     `${what} is not as it was when this was asked for.`,
-    'Refuse it, and have it asked for anew.',
+    'Refuse it, and ask for it again.',
   );
 
 /** The plan as it was shown: in the same text, as far as its keys go, and with the same keys of the store. */
@@ -88,7 +88,7 @@ async function addToKeys(app: App, open: Open, tx: Queryable, site: string, abou
       if (isCardMaster && use.readers.length > 0)
         throw conflict(
           'key-card-master',
-          `Readers have the ${called}: it cannot rule whole cards.`,
+          `Readers may have the ${called}: it cannot be a card master key.`,
           'Use another key.',
         );
       await writeUse(open, tx, row, widened(use, about, { isCardMaster, by: by.name, at: new Date().toISOString() }));
@@ -186,9 +186,9 @@ export async function acceptedAs(
         ({ version, checkValue }) =>
           `version ${version}, check value ${checkValue}${version === key.current ? ', in use' : ''}`,
       ),
-      use.asItIs ? 'on cards as it is, too' : 'made for each card alone',
-      use.toReaders ? 'to readers' : 'to no reader',
-      'for no plan, reader or host: each is agreed to anew',
+      use.asItIs ? 'the same key may be on every card' : 'a different key on each card only',
+      use.toReaders ? 'readers may have it' : 'readers may not have it',
+      'for no plan, reader or device host: each must be agreed again',
     ],
   };
 }

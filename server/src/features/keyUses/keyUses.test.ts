@@ -60,9 +60,9 @@ describe('the use of a key', () => {
     expect(asked!.exposure[0]).toEqual({
       key: 'key Staff cards / Card master',
       places: [
-        'the card master key, made for each card',
-        'key 0 of 5A0001, made for each card',
-        'wrapped under "Harbour" in file 2 of 5A0001, made for each card',
+        'the card master key, a different key on each card',
+        'key 0 of 5A0001, a different key on each card',
+        'wrapped under "Harbour" in file 2 of 5A0001, a different key on each card',
       ],
     });
     expect(asked!.reach.find(({ key: name }) => name === 'Door number')!.can).toContain('read file 1 of 5A0001');

@@ -1,11 +1,14 @@
 /** Keys for somebody who asks: where only a custodian's agreement is in the way, it is asked for. */
 import { and, eq, isNull } from 'drizzle-orm';
-import { allowedOf } from '../../devices/hosts.ts';
+import { allowedOf } from '../../devices/offering.ts';
 import { deviceHostTable, type HostRow } from '../../devices/tables.ts';
 import type { Queryable } from '../../platform/database/index.ts';
 import type { App, Asking } from '../../platform/http/app.ts';
+import { conflict } from '../../platform/problem/problem.ts';
 import type { Record } from '../../platform/trail/change.ts';
-import { type Destination, keysInPlan, lackingOf, type Material, materialOf, type PlanAt } from './material.ts';
+import { type Destination, lackingOf } from './allowed.ts';
+import { type Material, materialOf } from './material.ts';
+import { keysInPlan, type PlanAt } from './planKeys.ts';
 import { keyFacts } from './use.ts';
 import {
   aboutPlan,
@@ -39,6 +42,11 @@ export async function materialFor(
         ? aboutReader(at, keys, to.reader, to.host, reach)
         : aboutPlan(at, keys, to.to === 'card on a pad' ? [to.host] : [], reach);
     await askForUse(app, who, site, about);
+    throw conflict(
+      refusal.code,
+      refusal.message,
+      'It was asked for. Do this again when a custodian has agreed on the screen Keys.',
+    );
   }
   throw refusal;
 }

@@ -1,24 +1,20 @@
 /** Keys of a site, kept in its vault. */
+
+export { type Destination, lackingOf, neverFor, planChanged } from './allowed.ts';
 export { askWithPlan, materialFor, type ReaderDestination } from './asking.ts';
 export { moveCards } from './carriers.ts';
 export { endHoldings, noteReaderHolds } from './holdings.ts';
+export { type KeyMaterial, type Material, materialOf } from './material.ts';
 export {
   checkKeysThere,
   currentVersions,
-  type Destination,
   exposureOf,
-  type KeyMaterial,
   type KeyWanted,
   keysInPlan,
-  lackingOf,
-  type Material,
   markOfPlan,
   markOfVersion,
-  materialOf,
-  neverFor,
   type PlanAt,
-  planChanged,
-} from './material.ts';
+} from './planKeys.ts';
 export { forgetUnanswered as forgetUnansweredKeyRequests } from './requests.ts';
 export { keyRoutes } from './routes.ts';
 export { calledIn } from './rows.ts';

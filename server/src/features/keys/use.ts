@@ -173,13 +173,13 @@ async function factsNow(app: Marking, db: Queryable, site: string, only?: readon
 /** What to say of a key whose mark does not hold. */
 export function markProblem({ key, mark }: Pick<KeyFacts, 'key' | 'mark'>) {
   const called = calledIn(key.set, key.name);
-  const hint = 'Two key custodians look at it and accept it as it is, on the screen Keys.';
+  const hint = 'Two key custodians check it and accept it as it is now, on the screen Keys.';
   if (mark === 'none')
     return conflict('key-not-accepted', `The ${called} has no record of what it may be used for.`, hint);
   return conflict(
     'key-changed',
-    `The ${called} is not as Raw Bits saved it: its versions, the one in use, or its use were changed in the database or put back from an older copy.`,
-    `Look into who can write to the database. ${hint}`,
+    `The ${called} is not as Raw Bits saved it: its versions, the version in use, or what it may be used for were changed in the database, or restored from an older copy.`,
+    `Check who can write to the database. ${hint}`,
   );
 }
 

@@ -14,9 +14,8 @@ import { newId, type Queryable } from '../../platform/database/index.ts';
 import type { App, Asking } from '../../platform/http/app.ts';
 import { markRow, marksOf } from '../../platform/marks/index.ts';
 import { change, type Record } from '../../platform/trail/change.ts';
-import type { KeyInPlan, PlanAt } from './material.ts';
-import { exposureOf } from './material.ts';
 import { isSamePerson } from './people.ts';
+import { exposureOf, type KeyInPlan, type PlanAt } from './planKeys.ts';
 import { calledIn } from './rows.ts';
 import { keyUseRequestTable } from './tables.ts';
 
@@ -85,7 +84,9 @@ const partOfPlan = (at: PlanAt, keys: readonly KeyInPlan[], reach: Reach) => ({
   keys: keys.map(({ facts, places }) => ({
     id: facts.key.id,
     called: calledIn(facts.key.set, facts.key.name),
-    places: places.map(({ place, asItIs }) => `${place}, ${asItIs ? 'as it is' : 'made for each card'}`),
+    places: places.map(
+      ({ place, asItIs }) => `${place}, ${asItIs ? 'the same on every card' : 'a different key on each card'}`,
+    ),
   })),
   reach: reach.filter(({ key }) => keys.some(({ name }) => name === key)),
   notes: at.isMarked ? [] : [UNMARKED],
@@ -122,9 +123,9 @@ export function inWords(about: About): string {
     case 'reader':
       return `Give reader ${about.reader.name} the ${listed(about.keys.map(({ called }) => called))}, by plan ${about.plan}, version ${about.version}`;
     case 'widen':
-      return `Widen the use of the ${about.called}: ${listed([...(about.asItIs ? ['on cards as it is'] : []), ...(about.toReaders ? ['to readers'] : [])])}`;
+      return `Allow more for the ${about.called}: ${listed([...(about.asItIs ? ['the same key on every card'] : []), ...(about.toReaders ? ['in readers'] : [])])}`;
     case 'accept':
-      return `Accept the ${about.called} as it stands`;
+      return `Accept the ${about.called} as it is now`;
   }
 }
 
@@ -178,13 +179,14 @@ export function describeRequest(row: RequestRow, asking: { id: string; name: str
 }
 
 function exposureIn(about: About): KeyUseRequest['exposure'] {
-  // A reader has what the keys of all cards are made from, whatever the plan puts on a card.
   const given =
-    about.kind === 'reader' ? [`in the reader ${about.reader.name}, as it is: it reads every card by it`] : [];
+    about.kind === 'reader'
+      ? [`in the reader ${about.reader.name}, the key itself: the keys of all cards can be made from it`]
+      : [];
   if ('keys' in about) return about.keys.map(({ called, places }) => ({ key: called, places: [...given, ...places] }));
   const wider = about.kind === 'widen' && [
-    ...(about.asItIs ? ['may be put on cards as it is, the same on all'] : []),
-    ...(about.toReaders ? ['may be given to readers'] : []),
+    ...(about.asItIs ? ['the same key may be on every card'] : []),
+    ...(about.toReaders ? ['readers may have it'] : []),
   ];
   return [{ key: about.called, places: about.kind === 'accept' ? about.stands : wider || [] }];
 }

@@ -8,7 +8,15 @@ import { type App, type Asking, handle } from '../../platform/http/app.ts';
 import { marksOf, unmarkRow } from '../../platform/marks/index.ts';
 import { conflict, HttpProblem, notFound } from '../../platform/problem/problem.ts';
 import { change, type Record } from '../../platform/trail/change.ts';
-import { askWithPlan, dropRequestsOf, markOfPlan, planChanged, type Reach, reachOfKeys } from '../keys/index.ts';
+import {
+  askWithPlan,
+  dropRequestsOf,
+  markOfPlan,
+  markOfVersion,
+  planChanged,
+  type Reach,
+  reachOfKeys,
+} from '../keys/index.ts';
 import {
   currentPlanAt,
   describePlan,
@@ -86,8 +94,11 @@ async function saved(
 
 /** Throws where the plan is not as it was saved: a new version would hide it. */
 async function checkMark(app: App, tx: Queryable, plan: PlanRow): Promise<void> {
-  const at = planAt(plan, (await versionsOfPlan(tx, plan.id))[0]!);
-  const changed = planChanged(at, 'holds', (await marksOf(app, tx, 'plan', [markOfPlan(at)])).get(plan.id)!);
+  const versions = await versionsOfPlan(tx, plan.id);
+  const at = planAt(plan, versions.find(({ version }) => version === plan.current) ?? versions[0]!);
+  const head = (await marksOf(app, tx, 'plan', [markOfPlan(at)])).get(plan.id)!;
+  const [version] = (await marksOf(app, tx, 'plan version', [markOfVersion(at)])).values();
+  const changed = planChanged(at, version!, head);
   if (changed) throw changed;
 }
 

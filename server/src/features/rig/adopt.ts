@@ -1,6 +1,7 @@
 /** Which site a rig belongs to that says it was set up for one, or for none. */
 import { and, eq, isNull } from 'drizzle-orm';
-import { besideId, hashOfToken, hostMark } from '../../devices/hosts.ts';
+import { besideId, hashOfToken } from '../../devices/hosts.ts';
+import { hostMark } from '../../devices/offering.ts';
 import { deviceHostTable, type HostRow } from '../../devices/tables.ts';
 import type { Database } from '../../platform/database/index.ts';
 import { markRow } from '../../platform/marks/index.ts';

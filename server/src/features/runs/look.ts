@@ -24,7 +24,8 @@ export async function lookAt(app: App, site: string, pad: string | null): Promis
   let card: OnPad | undefined;
   try {
     const host = await app.devices.hostOfPad(site, pad ?? undefined);
-    card = await OnPad.select(app, site, pad ?? undefined);
+    // The host whose right to the keys is looked at is the one that is asked.
+    card = await OnPad.select(app, site, pad ?? host.id);
     const own = kind === 'files' ? withKeys(app, site, card, host) : fromFile(app, site, card, kind, host);
     return { ...NOTHING, ...found, ...(await own) };
   } catch (error) {

@@ -7,7 +7,7 @@ import { type HostRow, padClaimTable } from '../../devices/tables.ts';
 import { isDuplicate, newId, type Queryable } from '../../platform/database/index.ts';
 import { type App, type Asking, handle } from '../../platform/http/app.ts';
 import { insertJob, type JobRow } from '../../platform/jobs/index.ts';
-import { conflict, invalid, notFound } from '../../platform/problem/problem.ts';
+import { conflict, HttpProblem, invalid, notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
 import { checkKeysThere, materialFor, steadily } from '../keys/index.ts';
 import { currentPlanAt, encodedTable, findPlan, planAtVersion, planTable, versionsOfPlan } from '../plans/index.ts';
@@ -41,14 +41,33 @@ async function hostsOfPads(app: App, site: string, pads: readonly string[]): Pro
   return [...hosts.values()];
 }
 
-/** Throws where the keys of a run may not go over one of these pads; asks for it where only an agreement is missing. */
-async function checkKeysOver(app: App, who: Asking, site: string, pads: readonly string[], run: RunRow): Promise<void> {
+type KeysOf = Pick<RunRow, 'kind' | 'planId' | 'version'>;
+
+/**
+ * Throws where the keys of a run may not go over one of these pads. Of older versions that cards still have what is missing is
+ * asked for, too, and stops nothing: the run refuses those cards alone until it is agreed to.
+ */
+async function checkKeysOver(app: App, who: Asking, site: string, pads: readonly string[], run: KeysOf): Promise<void> {
   for (const host of await hostsOfPads(app, site, pads))
-    await steadily(async () => {
-      const plan = await findPlan(app.db, site, run.planId);
-      const at = await planAtVersion(app, app.db, plan, run.version);
-      await materialFor(app, who, site, at, { to: 'card on a pad', host });
-    });
+    for (const version of await versionsMet(app, run)) {
+      const check = steadily(async () => {
+        const plan = await findPlan(app.db, site, run.planId);
+        const at = await planAtVersion(app, app.db, plan, version);
+        await materialFor(app, who, site, at, { to: 'card on a pad', host });
+      });
+      if (version === run.version) await check;
+      else
+        await check.catch((error) => {
+          if (!(error instanceof HttpProblem) || error.status !== 409) throw error;
+        });
+    }
+}
+
+/** The versions of the plan that a run puts on cards, or meets on them. */
+async function versionsMet(app: App, { kind, planId, version }: KeysOf): Promise<number[]> {
+  if (kind === 'encode') return [version];
+  const carried = (await versionsOfPlan(app.db, planId)).filter(({ cards }) => cards > 0);
+  return [...new Set([version, ...carried.map((row) => row.version)])];
 }
 
 /** The pads are the run's; a duplicate is thrown where another one has one of them. */
@@ -64,15 +83,13 @@ const jobOf = (tx: Queryable, { id, siteId }: Pick<RunRow, 'id' | 'siteId'>, sta
 
 const start = handle(runApi.start, async ({ app, operator, site, body }) => {
   const { kind, planId, pads, cards, under } = body;
-  const readPlan = () => currentPlanAt(app, app.db, site, planId);
-  const at = await readPlan();
+  const at = await currentPlanAt(app, app.db, site, planId);
   const { plan } = at;
   if (under !== undefined && !(plan.kind === 'files' ? grantsOf(plan) : []).some((grant) => grant.under === under))
     throw invalid('under', `The plan has no hand-back grant for "${under}".`);
   // Refused now and not at the first card: a key that is missing, a store that is locked.
   await checkKeysThere(app.db, site, plan, under === undefined ? keyNamesOf(plan) : [under]);
-  for (const host of await hostsOfPads(app, site, await checkPads(app, site, pads)))
-    await steadily(async () => materialFor(app, operator, site, await readPlan(), { to: 'card on a pad', host }));
+  await checkKeysOver(app, operator, site, await checkPads(app, site, pads), { kind, planId, version: at.version });
   const id = newId();
   try {
     const own = await checkPads(app, site, pads);

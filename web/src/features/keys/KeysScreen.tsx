@@ -47,7 +47,7 @@ export function KeysScreen() {
       <FailureNote failure={error} />
       {store && part !== 'diversify' && (store.set ? <StoreBar store={store} /> : <MakeStore />)}
       {may('hold keys') && part !== 'diversify' && <Requests />}
-      {part !== 'diversify' && <UsesWaiting open={store?.open ?? false} />}
+      {part !== 'diversify' && <UsesWaiting open={store?.open} />}
       <Suspense fallback={<p>Loading …</p>}>
         {part === 'keys' && store?.set && <SetsAndKeys open={store.open} />}
         {part === 'holders' && <WhoHolds />}

@@ -11,7 +11,7 @@ export function KeysOfPlan({ saved: { id, current, problem, keysWaiting } }: { s
   if (problem !== null)
     return (
       <div className="panel grid gap-1 border-signal p-2 text-signal" role="alert">
-        <p>{problem} No card is encoded by it, and no reader set up.</p>
+        <p>{problem} Until then no card is encoded and no reader is set up by it.</p>
         {isSuccess ? (
           <p>Asked for: another custodian agrees on the screen Keys.</p>
         ) : (
@@ -22,7 +22,7 @@ export function KeysOfPlan({ saved: { id, current, problem, keysWaiting } }: { s
               disabled={isLoading}
               onClick={() => void ask({ params: { site }, body: { kind: 'accept', what: 'plan', id } })}
             >
-              Ask another custodian to accept it as it is
+              Ask another custodian to accept it as it is now
             </button>
           )
         )}

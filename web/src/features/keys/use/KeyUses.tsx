@@ -52,8 +52,8 @@ export function KeyUses({ of, open }: { of: Key; open: boolean }) {
     })),
   ];
   const flags = [
-    ['asItIs', use.asItIs, 'on cards as it is, the same on all', 'only made for each card'],
-    ['toReaders', use.toReaders, 'by readers', 'by no reader'],
+    ['asItIs', use.asItIs, 'the same key on every card', 'a different key on each card only'],
+    ['toReaders', use.toReaders, 'in readers', 'not in readers'],
   ] as const;
   return (
     <section aria-label="May be used for" className="grid gap-1">
@@ -68,7 +68,7 @@ export function KeyUses({ of, open }: { of: Key; open: boolean }) {
               disabled={asking}
               onClick={() => void ask({ params: { site }, body: { kind: 'accept', what: 'key', id: of.id } })}
             >
-              Ask to accept it as it is
+              Ask to accept it as it is now
             </button>
           )}
         </p>
@@ -96,7 +96,7 @@ export function KeyUses({ of, open }: { of: Key; open: boolean }) {
                   disabled={asking}
                   onClick={() => void ask({ params: { site }, body: { kind: 'widen', keyId: of.id, [name]: true } })}
                 >
-                  Ask to allow {name === 'toReaders' ? 'readers' : 'it as it is'}
+                  Ask to allow {name === 'toReaders' ? 'readers' : 'the same key on every card'}
                 </button>
               )}
             </li>
@@ -140,6 +140,11 @@ export function KeyUses({ of, open }: { of: Key; open: boolean }) {
             ))}
           </tbody>
         </table>
+      )}
+      {use.readers.length > 0 && (
+        <p className="text-ink-2">
+          A reader that you remove here gets no new key. It keeps the key it has until it is set up again.
+        </p>
       )}
       <FailureNote failure={notNarrowed ?? notAsked} />
     </section>

@@ -11,13 +11,13 @@ import { useClock } from '../../../platform/site/useClock.ts';
 import { useSite } from '../../../platform/site/useSite.ts';
 
 const SUMMARY: Record<KeyUseRequest['kind'], string> = {
-  plan: 'Where each key will be, and what somebody who has it can do to a card then',
-  reader: 'Where each key will be, and what somebody who has it can do to a card then',
+  plan: 'Where each key will be, and what a person with the key can do to a card',
+  reader: 'Where each key will be, and what a person with the key can do to a card',
   widen: 'What changes',
   accept: 'As it is in the database now',
 };
 
-export function UsesWaiting({ open }: { open: boolean }) {
+export function UsesWaiting({ open }: { open: boolean | undefined }) {
   const { id: site } = useSite();
   const { data = [], error } = useKeyUseRequestsQuery(site);
   if (data.length === 0 && !error) return null;
@@ -48,7 +48,7 @@ function useSettled(): boolean {
   return settled;
 }
 
-function OneUse({ request, open }: { request: KeyUseRequest; open: boolean }) {
+function OneUse({ request, open }: { request: KeyUseRequest; open: boolean | undefined }) {
   const clock = useClock();
   const { id: site, may } = useSite();
   const { id, kind, what, exposure, reach, hosts, notes, askedBy, askedAt, notYou, digest } = request;
@@ -71,7 +71,7 @@ function OneUse({ request, open }: { request: KeyUseRequest; open: boolean }) {
             type="button"
             className="btn btn-primary btn-small"
             disabled={waiting || !open}
-            title={open ? undefined : 'Unlock the key store first'}
+            title={open === false ? 'Unlock the key store first' : undefined}
             onClick={() => void agree({ params: { site, id }, body: { digest } })}
           >
             Agree
@@ -96,7 +96,7 @@ function OneUse({ request, open }: { request: KeyUseRequest; open: boolean }) {
       ))}
       {hosts.length > 0 && (
         <p>
-          {kind === 'reader' ? 'The reader belongs to the device host' : 'Over the pads of'}: {hosts.join(', ')}
+          {kind === 'reader' ? 'The reader belongs to the device host' : 'On the pads of'}: {hosts.join(', ')}
         </p>
       )}
       <details open>
@@ -110,8 +110,8 @@ function OneUse({ request, open }: { request: KeyUseRequest; open: boolean }) {
           ))}
           {reach.map(({ key, can }) => (
             <div key={key} className="contents">
-              <dt>with “{key}” one can</dt>
-              <dd>{can.length === 0 ? 'nothing that everybody cannot' : can.join(', ')}</dd>
+              <dt>A person with “{key}” can</dt>
+              <dd>{can.length === 0 ? 'nothing more than everybody' : can.join(', ')}</dd>
             </div>
           ))}
         </dl>

@@ -125,16 +125,15 @@ export function NewKey({ sets, set, onDone, onAdded }: Props) {
         {!ONLY_AS_IT_IS.includes(watch('kind')) && (
           <label className="flex items-center gap-2">
             <input type="checkbox" className="checkbox checkbox-sm" {...register('asItIs')} />
-            on cards as it is, the same on all; otherwise only keys made from it for each card
+            as the same key on every card (otherwise each card has its own key, made from this one)
           </label>
         )}
         <label className="flex items-center gap-2">
           <input type="checkbox" className="checkbox checkbox-sm" {...register('toReaders')} />
-          by readers, which are given the key
+          in readers
         </label>
         <p className="text-ink-2">
-          Each plan, reader and device host still waits for a custodian’s agreement. Allowing more later takes two
-          custodians.
+          A custodian must agree to each plan, reader and device host. To allow more later takes two custodians.
         </p>
       </fieldset>
       <Field label="Notes">
