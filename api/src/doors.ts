@@ -81,6 +81,44 @@ export const newReaderSchema = z.strictObject({
   way: waySchema.default('in'),
 });
 
+/** What is left out stays. Another device has to be loaded anew, as it may hold anything. */
+export const changedControllerSchema = z.strictObject({ name: name.optional(), device: deviceSchema.optional() });
+
+/**
+ * What is left out stays. At another controller a reader takes its door with it, with the other reader of the door and the
+ * rights; another device has to be set up by its plan again.
+ */
+export const changedReaderSchema = z.strictObject({
+  name: name.optional(),
+  device: deviceSchema.optional(),
+  controllerId: idSchema.optional(),
+});
+
+/** What goes when a controller or a reader is removed, and what stays outside. */
+export const removalSchema = z.object({
+  name,
+  /** Readers and doors that are removed, too. */
+  readers: z.array(z.object({ id: idSchema, name })),
+  doors: z.array(z.object({ id: idSchema, name })),
+  /** Access groups that lose a door. */
+  groups: z.array(z.object({ id: idSchema, name })),
+  /** Assertions that name a door no more, and those that are removed as they name no other. */
+  assertions: z.array(z.object({ id: idSchema, name, removed: z.boolean() })),
+  /** What Raw Bits cannot remove: cards in a controller, keys in a reader. */
+  stays: z.array(z.string()),
+  /** Sent back when it is removed: only what was shown is. */
+  digest: z.string(),
+});
+export type Removal = z.infer<typeof removalSchema>;
+const removeSchema = z.strictObject({ seen: z.string().max(64) });
+
+/** By their names, in order; `answers` is false where no host of the site answers, so that nothing is known. */
+export const offeredDevicesSchema = z.object({
+  answers: z.boolean(),
+  controllers: z.array(z.string()),
+  readers: z.array(z.string()),
+});
+
 /** What would be decided on some bits at a reader now, by what its controller holds. */
 export const decisionNowSchema = z.object({
   reader: z.object({ id: idSchema, name }),
@@ -125,6 +163,29 @@ export const doorApi = {
     body: newControllerSchema,
     answers: controllerSchema,
   }),
+  change: route({
+    method: 'patch',
+    path: '/sites/{site}/controllers/{id}',
+    summary: 'Rename a controller, or put another device in its place',
+    needs: 'set up doors',
+    body: changedControllerSchema,
+    answers: controllerSchema,
+  }),
+  removal: route({
+    method: 'get',
+    path: '/sites/{site}/controllers/{id}/removal',
+    summary: 'What would go with a controller, and what stays outside',
+    needs: 'set up doors',
+    answers: removalSchema,
+  }),
+  remove: route({
+    method: 'post',
+    path: '/sites/{site}/controllers/{id}/removal',
+    summary: 'Remove a controller with its readers and doors, as it was shown',
+    needs: 'set up doors',
+    body: removeSchema,
+    answers: removalSchema,
+  }),
   setFormats: route({
     method: 'put',
     path: '/sites/{site}/controllers/{id}/formats',
@@ -161,5 +222,35 @@ export const doorApi = {
     needs: 'set up doors',
     body: newReaderSchema,
     answers: readerSchema,
+  }),
+  offered: route({
+    method: 'get',
+    path: '/sites/{site}/offered-devices',
+    summary: 'The devices that hosts of the site offer now, and that are no controller or reader yet',
+    needs: 'set up doors',
+    answers: offeredDevicesSchema,
+  }),
+  changeReader: route({
+    method: 'patch',
+    path: '/sites/{site}/readers/{id}',
+    summary: 'Rename a reader, put another device in its place, or move it with its door to another controller',
+    needs: 'set up doors',
+    body: changedReaderSchema,
+    answers: readerSchema,
+  }),
+  readerRemoval: route({
+    method: 'get',
+    path: '/sites/{site}/readers/{id}/removal',
+    summary: 'What would go with a reader, and what stays outside',
+    needs: 'set up doors',
+    answers: removalSchema,
+  }),
+  removeReader: route({
+    method: 'post',
+    path: '/sites/{site}/readers/{id}/removal',
+    summary: 'Remove a reader, and its door where it is the last there, as it was shown',
+    needs: 'set up doors',
+    body: removeSchema,
+    answers: removalSchema,
   }),
 };

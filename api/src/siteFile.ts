@@ -175,6 +175,14 @@ export const siteLineSchema = z.discriminatedUnion('kind', [
     createdAt: instant,
     changedAt: instant,
   }),
+  /** A controller or a reader that was removed, which reads and events still name. */
+  z.strictObject({
+    kind: z.literal('former device'),
+    id: idSchema,
+    name,
+    what: z.enum(['controller', 'reader']),
+    removedAt: instant,
+  }),
   z.strictObject({
     kind: z.literal('read'),
     id: idSchema,

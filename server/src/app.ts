@@ -4,6 +4,7 @@ import { accessRoutes } from './features/access/index.ts';
 import { badgeRoutes } from './features/badges/index.ts';
 import { boxRoutes, numberRoutes } from './features/boxes/index.ts';
 import { caseRoutes } from './features/cases/index.ts';
+import { doorChangeRoutes } from './features/doorChanges/index.ts';
 import { doorRoutes, eventRoutes, rightsTouched } from './features/doors/index.ts';
 import { dryRunRoutes } from './features/dryRuns/index.ts';
 import { facilityCodeRoutes } from './features/facilityCodes/index.ts';
@@ -56,6 +57,7 @@ export const allRoutes = (ingest: () => LogIngest): RouteSpec[] => [
   ...runRoutes,
   ...readerPlanRoutes,
   ...doorRoutes,
+  ...doorChangeRoutes,
   ...accessRoutes,
   ...eventRoutes,
   ...workRoutes,

@@ -9,6 +9,7 @@ import { Devices } from './devices/devices.ts';
 import { DeviceHosts } from './devices/hosts.ts';
 import { BOX, carryBox } from './features/boxes/index.ts';
 import { fillBits, fillCounts } from './features/cards/index.ts';
+import { CLEARING_ITEMS, carryClearingItems } from './features/doorChanges/index.ts';
 import { carryLoad, carryMarking, fillItems, LOAD, MARKING, RECODING } from './features/doors/index.ts';
 import { carryDryRun, DRY_RUN } from './features/dryRuns/index.ts';
 import { carryRecoding } from './features/facilityCodes/index.ts';
@@ -172,6 +173,7 @@ function registerJobs(app: App): void {
   app.jobs.register(RECODING, carryRecoding(of));
   app.jobs.register(BOX, carryBox(of));
   app.jobs.register(CLEARING, carryClearing(of));
+  app.jobs.register(CLEARING_ITEMS, carryClearingItems(of));
   app.jobs.register(RUN, carryRun(of), canCarry(app));
 }
 

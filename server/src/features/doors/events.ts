@@ -1,10 +1,15 @@
 /** Events: what happened at the doors. */
 
 import { type AccessEvent, eventApi } from '@rawbits/api';
-import { and, desc, eq, lt, type SQL } from 'drizzle-orm';
+import { and, desc, eq, lt, type SQL, sql } from 'drizzle-orm';
+import type { MySqlColumn } from 'drizzle-orm/mysql-core';
 import type { Queryable } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
-import { controllerTable, eventTable, readerTable } from './tables.ts';
+import { controllerTable, eventTable, formerDeviceTable, readerTable } from './tables.ts';
+
+/** The name of a controller or a reader, also where it was removed since; null where nothing of it is known. */
+export const nameEvenGone = (name: MySqlColumn, id: MySqlColumn) =>
+  sql<string | null>`coalesce(${name}, (select f.name from ${formerDeviceTable} f where f.id = ${id}))`;
 
 /** Events of a site, newest first; `where` may be over the tables of events, controllers and readers. */
 export async function eventsOf(
@@ -13,7 +18,11 @@ export async function eventsOf(
   { where, limit }: { where?: SQL | undefined; limit: number },
 ): Promise<AccessEvent[]> {
   const rows = await db
-    .select({ event: eventTable, controller: controllerTable.name, reader: readerTable.name })
+    .select({
+      event: eventTable,
+      controller: nameEvenGone(controllerTable.name, eventTable.controllerId),
+      reader: nameEvenGone(readerTable.name, eventTable.readerId),
+    })
     .from(eventTable)
     .leftJoin(controllerTable, eq(controllerTable.id, eventTable.controllerId))
     .leftJoin(readerTable, eq(readerTable.id, eventTable.readerId))

@@ -3,14 +3,15 @@ export { setAccepted } from './accept.ts';
 export { acceptedBy, acceptedLengths, decideAsWanted } from './accepted.ts';
 export { LOAD } from './carrying.ts';
 export { credentialFrom } from './credential.ts';
-export { eventRoutes, eventsOf } from './events.ts';
+export { describeControllers } from './describe.ts';
+export { eventRoutes, eventsOf, nameEvenGone } from './events.ts';
 export { fillItems } from './fillItems.ts';
 export { type Opens, opensOf } from './held.ts';
 export { addController, controllerIds, giveUpCards, MARKING, noteCards, noteController, noteFormat } from './items.ts';
 export { carryLoad } from './load.ts';
 export { AT_ONCE, carryMarking, mark } from './marking.ts';
 export { type DoorRow, doorsOf, notePassing, rightsTouched } from './passing.ts';
-export { addReader } from './readers.ts';
+export { addReader, checkController, unlessTaken } from './readers.ts';
 export { doorRoutes } from './routes.ts';
 export {
   controllerFormatTable,
@@ -19,6 +20,7 @@ export {
   controllerWantTable,
   doorTable,
   eventTable,
+  formerDeviceTable,
   readerTable,
 } from './tables.ts';
 export { checkMoved, RECODING } from './underWay.ts';

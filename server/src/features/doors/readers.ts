@@ -1,7 +1,7 @@
 /** Readers and the doors that they are at: a reader of a controller is on one side of a door. */
 import type { Way } from '@rawbits/core/access/rights';
 import { and, eq } from 'drizzle-orm';
-import { newId, type Queryable } from '../../platform/database/index.ts';
+import { isDuplicate, newId, type Queryable } from '../../platform/database/index.ts';
 import { conflict, invalid } from '../../platform/problem/problem.ts';
 import { controllerTable, doorTable, readerTable } from './tables.ts';
 
@@ -30,7 +30,7 @@ export async function addReader(tx: Queryable, siteId: string, { id = newId(), w
   return row;
 }
 
-async function checkController(tx: Queryable, siteId: string, controllerId: string): Promise<void> {
+export async function checkController(tx: Queryable, siteId: string, controllerId: string): Promise<void> {
   const own = and(eq(controllerTable.id, controllerId), eq(controllerTable.siteId, siteId));
   if ((await tx.$count(controllerTable, own)) === 0)
     throw invalid('controllerId', 'There is no such controller at this site.');
@@ -53,4 +53,14 @@ async function checkSide(
   const taken = and(eq(readerTable.doorId, doorId), eq(readerTable.way, way));
   if ((await tx.$count(readerTable, taken)) > 0)
     throw conflict('side-taken', `${door.name} has a reader for the way ${way} already.`, undefined, 'way');
+}
+
+/** A device is one controller, and one reader, of its site. */
+export async function unlessTaken<T>(device: string | undefined, work: () => Promise<T>): Promise<T> {
+  try {
+    return await work();
+  } catch (error) {
+    if (!isDuplicate(error)) throw error;
+    throw conflict('device-taken', `The device "${device}" is in use already.`, undefined, 'device');
+  }
 }

@@ -3,9 +3,8 @@
 import { doorApi, type Reader } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import { asc, eq } from 'drizzle-orm';
-import { isDuplicate } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
-import { conflict, notFound } from '../../platform/problem/problem.ts';
+import { notFound } from '../../platform/problem/problem.ts';
 import { change } from '../../platform/trail/change.ts';
 import { takeTurn } from '../rights/index.ts';
 import { setAccepted } from './accept.ts';
@@ -14,7 +13,7 @@ import { decideAsLoaded } from './held.ts';
 import { addController } from './items.ts';
 import { cancelLoad, startLoad } from './load.ts';
 import { notePassing } from './passing.ts';
-import { addReader } from './readers.ts';
+import { addReader, unlessTaken } from './readers.ts';
 import { readerTable } from './tables.ts';
 
 const list = handle(doorApi.list, ({ app, site }) => describeControllers(app, site));
@@ -26,18 +25,14 @@ const one = handle(doorApi.one, async ({ app, site, params }) => {
 });
 
 const add = handle(doorApi.add, async ({ app, operator, site, body }) => {
-  let id: string;
-  try {
-    id = await change(app, operator, site, async (tx, record) => {
+  const id = await unlessTaken(body.device, () =>
+    change(app, operator, site, async (tx, record) => {
       const added = await addController(tx, site, body);
       record.trail({ action: 'controller added', subject: `controller ${body.name}`, after: { id: added, ...body } });
       record.announce('controllers');
       return added;
-    });
-  } catch (error) {
-    if (!isDuplicate(error)) throw error;
-    throw conflict('device-taken', `The device "${body.device}" is in use already.`, undefined, 'device');
-  }
+    }),
+  );
   return (await describeControllers(app, site, id))[0]!;
 });
 
@@ -65,19 +60,16 @@ const readers = handle(doorApi.readers, async ({ app, site }) => {
 });
 
 const newReader = handle(doorApi.addReader, async ({ app, operator, site, body }) => {
-  try {
-    return await change(app, operator, site, async (tx, record) => {
+  return unlessTaken(body.device, () =>
+    change(app, operator, site, async (tx, record) => {
       if (body.doorId !== null) await takeTurn(tx, site);
       const row = await addReader(tx, site, body);
       if (body.doorId !== null) await notePassing(tx, site);
       record.trail({ action: 'reader added', subject: `reader ${body.name}`, after: { id: row.id, ...body } });
       record.announce('controllers');
       return { ...row, kind: body.kind };
-    });
-  } catch (error) {
-    if (!isDuplicate(error)) throw error;
-    throw conflict('device-taken', `The device "${body.device}" is in use already.`, undefined, 'device');
-  }
+    }),
+  );
 });
 
 const decideNow = handle(doorApi.decideNow, ({ app, site, query }) =>

@@ -131,4 +131,18 @@ export const eventTable = mysqlTable(
   ],
 );
 
+/** The names of controllers and readers that were removed: events and reads go on naming them. */
+export const formerDeviceTable = mysqlTable(
+  'former_devices',
+  {
+    id: id('id').primaryKey(),
+    siteId: id('site_id').notNull(),
+    /** controller or reader. */
+    kind: varchar('kind', { length: 10 }).notNull(),
+    name: varchar('name', { length: 120 }).notNull(),
+    removedAt: instant('removed_at').notNull(),
+  },
+  (t) => [index('former_devices_by_site').on(t.siteId)],
+);
+
 export type ControllerRow = typeof controllerTable.$inferSelect;

@@ -8,7 +8,7 @@ import { change } from '../../platform/trail/change.ts';
 import { entriesOf } from '../../platform/trail/entries.ts';
 import { trailTable } from '../../platform/trail/tables.ts';
 import { cardholderTable, cardTable, noteChanges } from '../cards/index.ts';
-import { eventTable, noteCards, readerTable } from '../doors/index.ts';
+import { eventTable, nameEvenGone, noteCards, readerTable } from '../doors/index.ts';
 import { describeHolder, type HolderRow, holderToChange } from './person.ts';
 import { photographOf } from './photograph.ts';
 import { photographTable, pinTable } from './tables.ts';
@@ -43,7 +43,7 @@ export const exported = handle(cardholderApi.export, async ({ app: { db }, site,
   const events = await db
     .select({
       at: eventTable.at,
-      reader: readerTable.name,
+      reader: nameEvenGone(readerTable.name, eventTable.readerId),
       outcome: eventTable.outcome,
       reason: eventTable.reason,
     })

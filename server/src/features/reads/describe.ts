@@ -1,13 +1,13 @@
 /** A read as the API gives it. */
 import type { Read } from '@rawbits/api';
 import { and, eq, sql } from 'drizzle-orm';
-import { eventTable, type readerTable } from '../doors/index.ts';
+import { eventTable } from '../doors/index.ts';
 import { readTable } from './tables.ts';
 
 type Event = typeof eventTable.$inferSelect;
 type Row = {
   read: typeof readTable.$inferSelect;
-  reader: typeof readerTable.$inferSelect | null;
+  reader: { id: string; name: string } | null;
   event: Decided | null;
 };
 /** What was decided on a read, as far as it concerns it. */

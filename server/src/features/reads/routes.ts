@@ -6,7 +6,7 @@ import { and, desc, eq, like, lt, or } from 'drizzle-orm';
 import { newId } from '../../platform/database/index.ts';
 import { handle } from '../../platform/http/app.ts';
 import { change } from '../../platform/trail/change.ts';
-import { eventTable, readerTable } from '../doors/index.ts';
+import { eventTable, nameEvenGone, readerTable } from '../doors/index.ts';
 import { describeRead, ofRead } from './describe.ts';
 import { readTable } from './tables.ts';
 
@@ -18,19 +18,26 @@ const list = handle(readApi.list, async ({ app, site, query }) => {
     ? or(
         like(readTable.bits, likely(search.replace(/\s/g, ''))),
         like(readTable.hex, likely(search.replace(/\s/g, '').toUpperCase())),
-        like(readerTable.name, likely(search)),
+        like(nameEvenGone(readerTable.name, readTable.readerId), likely(search)),
         /^\d{1,3}$/.test(search) ? eq(readTable.length, Number(search)) : undefined,
       )
     : undefined;
   const rows = await app.db
-    .select({ read: readTable, reader: readerTable, event: eventTable })
+    .select({
+      read: readTable,
+      reader: nameEvenGone(readerTable.name, readTable.readerId),
+      event: eventTable,
+    })
     .from(readTable)
     .leftJoin(readerTable, eq(readerTable.id, readTable.readerId))
     .leftJoin(eventTable, ofRead)
     .where(and(eq(readTable.siteId, site), query.before ? lt(readTable.at, new Date(query.before)) : undefined, match))
     .orderBy(desc(readTable.at), desc(readTable.id))
     .limit(query.limit);
-  return rows.map(describeRead);
+  return rows.map(({ read, reader, event }) => {
+    const { readerId } = read;
+    return describeRead({ read, reader: readerId === null ? null : { id: readerId, name: reader ?? readerId }, event });
+  });
 });
 
 const pasted = (site: string, { bits: digits, notation }: Body<typeof readApi.add>, at: Date) => {

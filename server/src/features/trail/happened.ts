@@ -6,7 +6,7 @@ import { type App, handle } from '../../platform/http/app.ts';
 import { invalid } from '../../platform/problem/problem.ts';
 import { entriesOf } from '../../platform/trail/entries.ts';
 import { trailTable } from '../../platform/trail/tables.ts';
-import { controllerTable, eventsOf, eventTable, readerTable } from '../doors/index.ts';
+import { controllerTable, eventsOf, eventTable, nameEvenGone, readerTable } from '../doors/index.ts';
 
 /** The last event and the last entry of the page before; nothing where it had none of them. */
 const cursorSchema = z.object({
@@ -52,8 +52,8 @@ const events = (app: App, site: string, asked: Asked, { event }: Cursor): Promis
         sql`coalesce(${eventTable.advice}, '')`,
         sql`coalesce(${eventTable.holder}, '')`,
         sql`coalesce(${eventTable.outcome}, ${eventTable.kind})`,
-        sql`coalesce(${readerTable.name}, '')`,
-        sql`coalesce(${controllerTable.name}, '')`,
+        sql`coalesce(${nameEvenGone(readerTable.name, eventTable.readerId)}, '')`,
+        sql`coalesce(${nameEvenGone(controllerTable.name, eventTable.controllerId)}, '')`,
       ]),
     ),
     limit: asked.limit + 1,

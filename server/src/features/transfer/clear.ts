@@ -6,7 +6,7 @@ import { type JobRow, jobTable, tell } from '../../platform/jobs/index.ts';
 import { markTable } from '../badges/index.ts';
 import { boxCountTable, boxTable, cardCountTable, cardholderTable, cardTable } from '../cards/index.ts';
 import { caseSpecimenTable, caseTable } from '../cases/index.ts';
-import { controllerTable, doorTable, eventTable, readerTable } from '../doors/index.ts';
+import { controllerTable, doorTable, eventTable, formerDeviceTable, readerTable } from '../doors/index.ts';
 import { facilityCodeTable } from '../facilityCodes/index.ts';
 import { cardholderRulesTable, photographTable } from '../people/index.ts';
 import { readTable } from '../reads/index.ts';
@@ -21,6 +21,7 @@ const PIECE = 1000;
 const TABLES = [
   eventTable,
   readTable,
+  formerDeviceTable,
   caseSpecimenTable,
   caseTable,
   cardholderRulesTable,

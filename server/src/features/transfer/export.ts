@@ -9,7 +9,7 @@ import { trailTable } from '../../platform/trail/tables.ts';
 import { markTable } from '../badges/index.ts';
 import { boxTable, cardCountTable, cardholderTable, cardTable } from '../cards/index.ts';
 import { caseTable, specimensOf } from '../cases/index.ts';
-import { acceptedBy, controllerTable, doorTable, eventTable, readerTable } from '../doors/index.ts';
+import { acceptedBy, controllerTable, doorTable, eventTable, formerDeviceTable, readerTable } from '../doors/index.ts';
 import { facilityCodeTable, reservedFrom } from '../facilityCodes/index.ts';
 import { adoptedFormats, versionsOf } from '../library/index.ts';
 import { photographTable, rulesOf } from '../people/index.ts';
@@ -238,6 +238,9 @@ async function* caseLines(tx: Queryable, siteId: string): AsyncGenerator<SiteLin
 }
 
 async function* historyLines(tx: Queryable, siteId: string): AsyncGenerator<SiteLine> {
+  const former = eq(formerDeviceTable.siteId, siteId);
+  for await (const { id, name, kind, removedAt } of rowsOf(tx, formerDeviceTable, former, formerDeviceTable.id))
+    yield { kind: 'former device', id, name, what: kind as 'reader', removedAt: at(removedAt) };
   for await (const row of rowsOf(tx, readTable, eq(readTable.siteId, siteId), readTable.id)) {
     const { id, bits, source, notation, readerId } = row;
     yield { kind: 'read', id, at: at(row.at), bits, source: source as 'reader', notation, reader: readerId };

@@ -2,13 +2,14 @@
 import type { SiteLine, SiteLineOf } from '@rawbits/api';
 import { Bits } from '@rawbits/core/bits';
 import { countOf } from '@rawbits/core/box';
+import { eq } from 'drizzle-orm';
 import { derivedId, type Queryable } from '../../platform/database/index.ts';
 import { sentenceFor } from '../../platform/problem/sentence.ts';
 import { type PictureType, pictureProblem } from '../../platform/shape/picture.ts';
 import { markTable } from '../badges/index.ts';
 import { boxTable, cardholderTable, cardTable, countCards, numberKey } from '../cards/index.ts';
 import { caseTable, putSpecimens } from '../cases/index.ts';
-import { addReader, controllerTable, doorTable, eventTable, readerTable } from '../doors/index.ts';
+import { addReader, controllerTable, doorTable, eventTable, formerDeviceTable, readerTable } from '../doors/index.ts';
 import { facilityCodeTable } from '../facilityCodes/index.ts';
 import { photographTable } from '../people/index.ts';
 import { readTable } from '../reads/index.ts';
@@ -133,8 +134,18 @@ const KINDS: { [K in SiteLine['kind']]?: Takes<K> } = {
       await putSpecimens(tx, { id: own(taking, line.id), siteId: taking.siteId }, line.specimens);
     }
   },
+  'former device': (tx, taking, lines) =>
+    insert(tx, formerDeviceTable, lines, ({ line: { id, name, what, removedAt } }) => ({
+      id: own(taking, id),
+      siteId: taking.siteId,
+      kind: what,
+      name,
+      removedAt: moment(removedAt),
+    })),
   read: async (tx, taking, lines) => {
-    await checkNamed(tx, taking, readerTable, lines, ({ reader }) => reader, 'reader');
+    const former = await tx.select().from(formerDeviceTable).where(eq(formerDeviceTable.siteId, taking.siteId));
+    const isFormer = (reader: string | null) => former.some(({ id }) => id === ownOrNull(taking, reader));
+    await checkNamed(tx, taking, readerTable, lines, ({ reader }) => (isFormer(reader) ? null : reader), 'reader');
     await insert(tx, readTable, lines, ({ line }) => ({
       id: own(taking, line.id),
       siteId: taking.siteId,

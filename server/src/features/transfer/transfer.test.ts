@@ -55,6 +55,27 @@ async function fill({ administrator, site }: House): Promise<void> {
     { site },
     { id: null, name: 'Nights are the divers’', but: [group], doors: [doors[0]!.id], way: 'out', during },
   );
+  // A reader that is gone, of which a read is left.
+  const gone = await administrator.do('POST', `${at}/readers`, {
+    name: 'Old pad',
+    kind: 'enrolment',
+    device: 'old-pad',
+  });
+  await administrator.do('PUT', `${at}/rig`, {
+    cards: [{ id: 'boat', shape: 'card', printed: '118406', look: 'no name', bits: BOAT_BITS }],
+    readers: [
+      { id: 'door', controller: 'shed' },
+      { id: 'old-pad', controller: null },
+    ],
+    controllers: [{ id: 'shed' }],
+  });
+  await administrator.do('POST', `${at}/rig/presentations`, { card: 'boat', reader: gone.id });
+  await eventually(
+    () => administrator.do('GET', `${at}/reads`),
+    (reads) => reads.length > 0,
+  );
+  const { digest } = await administrator.do('GET', `${at}/readers/${gone.id}/removal`);
+  await administrator.do('POST', `${at}/readers/${gone.id}/removal`, { seen: digest });
   await administrator.do('POST', `${at}/facility-codes`, {
     formatId: '26-8-16',
     code: '58',

@@ -8,6 +8,7 @@ import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { useClock } from '../../platform/site/useClock.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { counted } from '../../platform/words/words.ts';
+import { ChangeController } from './devices/ChangeDevice.tsx';
 
 const SIGN = { add: '+', change: '~', remove: '−' } as const;
 
@@ -25,6 +26,7 @@ export function ControllerPanel({ controller, lead }: { controller: Controller; 
   const { id, may } = useSite();
   const [startLoad, { error, isLoading }] = useLoadMutation();
   const { load } = controller;
+  const [changing, setChanging] = useState(false);
   const running = load?.state === 'running';
   const current = controller.standing === 'current' && controller.answers;
   return (
@@ -58,6 +60,19 @@ export function ControllerPanel({ controller, lead }: { controller: Controller; 
           {controller.readers.map((r) => r.name).join(', ') || 'no reader'}
         </span>
       </p>
+      {may('set up doors') && (
+        <p className="text-[0.95rem]">
+          <button
+            type="button"
+            className="cursor-pointer underline"
+            aria-expanded={changing}
+            onClick={() => setChanging(!changing)}
+          >
+            change or remove
+          </button>
+        </p>
+      )}
+      {changing && <ChangeController controller={controller} onDone={() => setChanging(false)} />}
       {controller.waiting.length > 0 && (
         <ul className="border-t border-faint pt-1" aria-label={`What loading ${controller.name} would change`}>
           {controller.waiting.slice(0, 8).map(({ change, what }) => (

@@ -5,9 +5,9 @@ import { EventList } from '../../parts/events/EventList.tsx';
 import { useControllersQuery } from '../../platform/endpoints/doors.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
-import { AddDevices } from './AddDevices.tsx';
 import { ControllerStack } from './ControllerStack.tsx';
 import { DoorTabs } from './DoorTabs.tsx';
+import { AddDevices } from './devices/AddDevices.tsx';
 import { ReaderList } from './readers/ReaderList.tsx';
 
 /** So many controllers are named in a sentence; of more their number. */

@@ -102,6 +102,44 @@ describe('doors', () => {
   });
 });
 
+describe('changing and removing', () => {
+  it('a controller is removed as it is shown: what goes with it, and what it keeps', async () => {
+    let all = [controller()];
+    const removal = {
+      name: 'Boat shed',
+      readers: [{ id: 'r1', name: 'Boat shed, outside' }],
+      doors: [{ id: 'd1', name: 'Boat shed door' }],
+      groups: [{ id: 'g1', name: 'Boat crew' }],
+      assertions: [{ id: 'a1', name: 'Only the crew at night', removed: true }],
+      stays: ['Boat shed keeps 2 cards and its settings. It decides by them until it is disconnected.'],
+      digest: 'what-was-shown',
+    };
+    const server = serve(() => all)
+      .on(doorApi.offered, { site: SITE }, () => ({ answers: true, controllers: ['spare'], readers: [] }))
+      .on(doorApi.removal, { site: SITE, id: 'shed' }, () => removal)
+      .on(doorApi.remove, { site: SITE, id: 'shed' }, () => {
+        all = [];
+        return removal;
+      });
+    show(<DoorsScreen />, { at: 'doors', path: 'doors' });
+    await userEvent.click(await screen.findByRole('button', { name: 'change or remove' }));
+    expect(await screen.findByText('1 device offered and not in use: choose one, or type a name')).toBeTruthy();
+    await userEvent.click(screen.getByRole('button', { name: 'Remove …' }));
+    const review = await screen.findByRole('region', { name: 'Remove Boat shed' });
+    for (const words of [
+      'Boat shed, outside',
+      'Boat shed door',
+      'Boat crew',
+      'Only the crew at night',
+      'keeps 2 cards',
+    ])
+      expect(review.textContent).toContain(words);
+    await userEvent.click(screen.getByRole('button', { name: 'Remove Boat shed' }));
+    expect(server.lines).toContain(`POST /sites/${SITE}/controllers/shed/removal`);
+    await waitFor(() => expect(screen.queryByRole('region', { name: 'Remove Boat shed' })).toBeNull());
+  });
+});
+
 describe('many controllers', () => {
   it('only those in sight are drawn, they are found by name or reader, and the sentence names a few', async () => {
     giveSizes();

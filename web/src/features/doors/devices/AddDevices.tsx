@@ -3,14 +3,13 @@ import { zodResolver } from '@hookform/resolvers/zod';
 import { type Controller, newControllerSchema, newReaderSchema } from '@rawbits/api';
 import { useState } from 'react';
 import type { z } from 'zod';
-import { DraftNote } from '../../platform/drafts/DraftNote.tsx';
-import { useKeptForm } from '../../platform/drafts/useKeptForm.ts';
-import { useAddControllerMutation, useAddReaderMutation } from '../../platform/endpoints/doors.ts';
-import { FailureNote } from '../../platform/forms/FailureNote.tsx';
-import { Field } from '../../platform/forms/Field.tsx';
-import { useSite } from '../../platform/site/useSite.ts';
-
-const DEVICE_HINT = 'As the device host calls it: lower-case letters, digits and hyphens';
+import { DraftNote } from '../../../platform/drafts/DraftNote.tsx';
+import { useKeptForm } from '../../../platform/drafts/useKeptForm.ts';
+import { useAddControllerMutation, useAddReaderMutation } from '../../../platform/endpoints/doors.ts';
+import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
+import { Field } from '../../../platform/forms/Field.tsx';
+import { useSite } from '../../../platform/site/useSite.ts';
+import { DeviceField } from './DeviceField.tsx';
 
 export function AddDevices({ controllers }: { controllers: Controller[] }) {
   const [adding, setAdding] = useState<'controller' | 'reader'>();
@@ -61,9 +60,7 @@ function AddController({ onDone }: { onDone: () => void }) {
       <Field label="Name" error={errors.name?.message}>
         {(props) => <input {...props} {...register('name')} className="input w-56" maxLength={120} />}
       </Field>
-      <Field label="Device" hint={DEVICE_HINT} error={errors.device?.message}>
-        {(props) => <input {...props} {...register('device')} className="input w-56 font-mono" />}
-      </Field>
+      <DeviceField of="controllers" error={errors.device?.message} {...register('device')} />
       <label className="mt-7 flex items-center gap-2">
         <input type="checkbox" className="checkbox checkbox-xs" {...register('comparesFacility')} />
         compares the facility code, too
@@ -100,9 +97,7 @@ function AddReader({ controllers, onDone }: { controllers: Controller[]; onDone:
       <Field label="Name" error={errors.name?.message}>
         {(props) => <input {...props} {...register('name')} className="input w-56" maxLength={120} />}
       </Field>
-      <Field label="Device" hint={DEVICE_HINT} error={errors.device?.message}>
-        {(props) => <input {...props} {...register('device')} className="input w-56 font-mono" />}
-      </Field>
+      <DeviceField of="readers" error={errors.device?.message} {...register('device')} />
       <Field label="Its line goes to" error={errors.controllerId?.message}>
         {(props) => (
           <select
