@@ -108,6 +108,7 @@ const FOREIGN: Record<string, Tries> = {
   ],
   'patch /operators/{id}': ({ known, first, own }) =>
     [...known, own.operator].map((id) => ({ id, body: { roles: { [first]: ['administrator'] } } })),
+  'patch /readers/{id}': ({ known, own }) => known.map((controllerId) => ({ id: own.reader, body: { controllerId } })),
   'post /keys': (things) =>
     forEach(things, (setId) => ({ setId, name: 'K', kind: 'aes128', purpose: 'read', comes: { how: 'made' } })),
   'post /key-holdings': ({ known, own }) => [

@@ -50,9 +50,10 @@ export async function changeReader(
   // What the former device was given is not in the new one.
   if (device !== before.device) await tx.delete(readerPlanTable).where(eq(readerPlanTable.readerId, id));
   const { controllerId = before.controllerId } = changed;
-  if (controllerId !== null && controllerId !== before.controllerId) await moveReader(tx, before, controllerId);
-  // The door items of a controller name the devices at it.
-  await notePassing(tx, siteId);
+  const isMoved = controllerId !== null && controllerId !== before.controllerId;
+  if (isMoved) await moveReader(tx, before, controllerId);
+  // The door items of a controller name the devices at it; a name of a reader is in none of them.
+  if (isMoved || (before.doorId !== null && device !== before.device)) await notePassing(tx, siteId);
   const [row] = await tx.select().from(readerTable).where(own);
   const noted = (reader: typeof before) => {
     const { siteId: _, ...rest } = reader;

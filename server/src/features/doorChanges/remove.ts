@@ -50,7 +50,7 @@ export async function remove(app: App, who: Who, what: Leaving['leaver']['kind']
       );
     await takeOut(tx, record, site, leaving);
     const job = what === 'controller' ? await takeOutController(tx, who, site, id, leaving) : undefined;
-    await notePassing(tx, site);
+    if (leaving.readers.some(({ doorId }) => doorId !== null)) await notePassing(tx, site);
     note(record, leaving);
     return { removal: leaving.removal, job };
   });
@@ -117,8 +117,10 @@ async function takeOutController(
   { removal }: Leaving,
 ): Promise<JobRow> {
   await checkMoved(tx, siteId);
+  await tx.select({ id: controllerTable.id }).from(controllerTable).where(eq(controllerTable.id, id)).for('update');
   const busy = and(eq(jobTable.subject, id), inArray(jobTable.kind, [LOAD, MARKING]), eq(jobTable.state, 'running'));
-  if ((await tx.$count(jobTable, busy)) > 0)
+  // A locking read: what has begun since this transaction did counts, too.
+  if ((await tx.select({ id: jobTable.id }).from(jobTable).where(busy).for('update')).length > 0)
     throw conflict('load-running', `${removal.name} is being loaded.`, 'Wait until it is done, or stop that load.');
   await tx.delete(controllerFormatTable).where(eq(controllerFormatTable.controllerId, id));
   await tx.delete(controllerWantTable).where(eq(controllerWantTable.controllerId, id));

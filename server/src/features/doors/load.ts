@@ -29,7 +29,8 @@ export async function startLoad(app: App, who: Who, siteId: string, controllerId
   await app.jobs.takeUpLost().catch((error) => app.log.warn({ err: error }, 'lost loads could not be settled'));
   const load = await change(app, who, siteId, async (tx, record) => {
     const own = and(eq(controllerTable.id, controllerId), eq(controllerTable.siteId, siteId));
-    const [controller] = await tx.select().from(controllerTable).where(own);
+    // Held, so that it is not removed beside this.
+    const [controller] = await tx.select().from(controllerTable).where(own).for('update');
     if (!controller) throw notFound('controller');
     await checkMarked(tx, controller);
     const running = and(eq(jobTable.kind, LOAD), eq(jobTable.subject, controllerId), eq(jobTable.state, 'running'));
@@ -82,7 +83,10 @@ export const carryLoad =
   (app: () => App) =>
   async (load: JobRow): Promise<void> => {
     const [controller] = await app().db.select().from(controllerTable).where(eq(controllerTable.id, load.subject));
-    if (!controller) return;
+    if (!controller) {
+      await endJob(app().db, load, 'failed', { message: 'The controller was removed.' });
+      return;
+    }
     const carrying = { app: app(), who: (load.input as { by: Who }).by, controller, load };
     try {
       if (memoOf(load).digest === '') await sendAll(carrying);
