@@ -10,6 +10,8 @@ export const keyStoreSchema = z.object({
   openedAt: instant.nullable(),
   /** When it locks by itself, unless something is done with it. */
   locksAt: instant.nullable(),
+  /** Open accounts of the site: key custodians, and those who may be the second person where somebody becomes one. */
+  people: z.object({ custodians: z.number().int(), agree: z.number().int() }),
   /** Of the passphrase, and how often it was set. */
   setAt: instant.nullable(),
   revision: z.number().int(),

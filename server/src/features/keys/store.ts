@@ -1,13 +1,34 @@
 /** The key store of a site: made, unlocked, locked, its passphrase changed. */
-import { type KeyStore, keyStoreApi } from '@rawbits/api';
+import { type KeyStore, keyStoreApi, type Permission, permissionsOf, type Role } from '@rawbits/api';
+import { and, eq, isNull } from 'drizzle-orm';
+import type { Queryable } from '../../platform/database/index.ts';
 import { type App, type Asking, handle } from '../../platform/http/app.ts';
 import { checkPassword } from '../../platform/session/passwordRules.ts';
 import { clientOf, tryOnce } from '../../platform/session/slowDown.ts';
+import { operatorSiteTable, operatorTable } from '../../platform/session/tables.ts';
+
+/** How many people of a site take part in keeping keys; costs its operators. */
+async function peopleOf(db: Queryable, site: string): Promise<KeyStore['people']> {
+  const held = await db
+    .select({ id: operatorTable.id, role: operatorSiteTable.role })
+    .from(operatorSiteTable)
+    .innerJoin(operatorTable, eq(operatorTable.id, operatorSiteTable.operatorId))
+    .where(and(eq(operatorSiteTable.siteId, site), isNull(operatorTable.closedAt)));
+  const who = (permission: Permission) =>
+    new Set(held.filter(({ role }) => permissionsOf([role as Role]).has(permission)).map(({ id }) => id)).size;
+  return { custodians: who('hold keys'), agree: who('agree on custodians') };
+}
 
 async function describe(app: App, site: string): Promise<KeyStore> {
   const { openedAt, locksAt, setAt, ...state } = await app.vault.state(site);
   const text = (at: Date | null) => at?.toISOString() ?? null;
-  return { ...state, openedAt: text(openedAt), locksAt: text(locksAt), setAt: text(setAt) };
+  return {
+    ...state,
+    people: await peopleOf(app.db, site),
+    openedAt: text(openedAt),
+    locksAt: text(locksAt),
+    setAt: text(setAt),
+  };
 }
 
 /** Wrong passphrases are counted like wrong passwords, each before it is looked at, and slow the next try down. */

@@ -1,6 +1,7 @@
 /** Keys: the store and whether it is open; sets and keys by their check values; who holds what; backups. */
 import { lazy, Suspense } from 'react';
 import { useSearchParams } from 'react-router';
+import { KeysReady } from '../../parts/keysReady/KeysReady.tsx';
 import { useKeyStoreQuery } from '../../platform/endpoints/keys.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
@@ -45,6 +46,7 @@ export function KeysScreen() {
         </nav>
       </div>
       <FailureNote failure={error} />
+      {part !== 'diversify' && <KeysReady />}
       {store && part !== 'diversify' && (store.set ? <StoreBar store={store} /> : <MakeStore />)}
       {may('hold keys') && part !== 'diversify' && <Requests />}
       {part !== 'diversify' && <UsesWaiting open={store?.open} />}

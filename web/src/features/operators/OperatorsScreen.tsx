@@ -1,5 +1,6 @@
 /** Operators: who may work at this site, and as what; what takes two; tokens for scripts. */
 
+import { KeysReady } from '../../parts/keysReady/KeysReady.tsx';
 import { useOperatorsQuery } from '../../platform/endpoints/operators.ts';
 import { FailureNote } from '../../platform/forms/FailureNote.tsx';
 import { useSite } from '../../platform/site/useSite.ts';
@@ -15,6 +16,7 @@ export function OperatorsScreen() {
   return (
     <div className="flex min-h-0 flex-col gap-3 p-4 px-5">
       <h1>Operators of {site?.name}</h1>
+      <KeysReady />
       <Approvals />
       {may('manage operators') && <Managing />}
       {may('manage tokens') && <Tokens />}

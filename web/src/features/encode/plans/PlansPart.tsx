@@ -3,6 +3,7 @@ import type { ChipPlan } from '@rawbits/api';
 import { CHIPS, PLAN_KINDS } from '@rawbits/core/plan';
 import { useEffect, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
+import { KeysReady } from '../../../parts/keysReady/KeysReady.tsx';
 import { useDraft } from '../../../platform/drafts/useDraft.ts';
 import { usePlanQuery, usePlansQuery } from '../../../platform/endpoints/plans.ts';
 import { FailureNote } from '../../../platform/forms/FailureNote.tsx';
@@ -47,6 +48,7 @@ export function PlansPart() {
           </button>
         )}
       </div>
+      <KeysReady />
       {taking && <TakePlanIn onDone={() => setTaking(false)} onOpen={open} />}
       {plans.length === 0 && chosen === undefined && (
         <p className="panel max-w-3xl p-4">
