@@ -47,9 +47,14 @@ export async function changeReader(
   if (!before) throw notFound('reader');
   const { name, device } = { ...before, ...changed };
   await tx.update(readerTable).set({ name, device }).where(own);
-  // What the former device was given is not in the new one.
-  if (device !== before.device) await tx.delete(readerPlanTable).where(eq(readerPlanTable.readerId, id));
   const { controllerId = before.controllerId } = changed;
+  // What the former device was given is not in the new one.
+  if (device !== before.device) {
+    const plan = eq(readerPlanTable.readerId, id);
+    if ((await tx.$count(readerPlanTable, plan)) > 0)
+      record.trail({ action: 'reader set back', subject: `reader ${name}`, after: { device } });
+    await tx.delete(readerPlanTable).where(plan);
+  }
   const isMoved = controllerId !== null && controllerId !== before.controllerId;
   if (isMoved) await moveReader(tx, before, controllerId);
   // The door items of a controller name the devices at it; a name of a reader is in none of them.

@@ -91,22 +91,26 @@ async function describe(
     doors: doors.map(({ id, name }) => ({ id, name })),
     groups: groups.map(({ id, name }) => ({ id, name })),
     assertions: assertions.map(({ row, doors: left }) => ({ id: row.id, name: row.name, removed: left.length === 0 })),
-    stays: await staying(db, leaver, readers, doors),
+    stays: await staying(db, leaver, readers),
   };
   const digest = createHash('sha256').update(canonicalJson(shown)).digest('hex');
   return { leaver, readers, doors, groups, assertions, removal: { ...shown, digest } };
 }
 
 /** No device is told of its removal: it goes on with what it has. */
-async function staying(db: Queryable, leaver: Leaver, readers: ReaderRow[], doors: DoorRow[]): Promise<string[]> {
+async function staying(db: Queryable, leaver: Leaver, readers: ReaderRow[]): Promise<string[]> {
   const stays: string[] = [];
-  if (leaver.kind === 'controller' && leaver.controller.loadedDigest !== null) {
-    const { name, loadedCards } = leaver.controller;
+  if (leaver.kind === 'controller') {
+    const { name, loadedDigest, loadedCards } = leaver.controller;
     const cards = `${loadedCards.toLocaleString('en')} ${loadedCards === 1 ? 'card' : 'cards'}`;
-    stays.push(`${name} keeps ${cards} and its settings. It decides by them until it is disconnected.`);
+    const had = loadedDigest === null ? 'Raw Bits has never loaded' : `Raw Bits last loaded ${cards} into`;
+    stays.push(`${had} ${name}. It decides by what it has until it is disconnected.`);
   }
-  if (leaver.kind === 'reader' && leaver.controller && doors.length > 0)
-    stays.push(`${leaver.controller.name} keeps the door ${doors[0]!.name} until it is loaded.`);
+  // A controller lets every active card pass at a reader of which it was loaded with no door (`passages`).
+  if (leaver.kind === 'reader' && leaver.controller)
+    stays.push(
+      `Disconnect ${leaver.reader.name} before you load ${leaver.controller.name}: a controller that has no door for a reader opens it for every active card.`,
+    );
   const ids = readers.map(({ id }) => id);
   const plans =
     ids.length === 0 ? [] : await db.select().from(readerPlanTable).where(inArray(readerPlanTable.readerId, ids));

@@ -111,7 +111,7 @@ describe('changing and removing', () => {
       doors: [{ id: 'd1', name: 'Boat shed door' }],
       groups: [{ id: 'g1', name: 'Boat crew' }],
       assertions: [{ id: 'a1', name: 'Only the crew at night', removed: true }],
-      stays: ['Boat shed keeps 2 cards and its settings. It decides by them until it is disconnected.'],
+      stays: ['Raw Bits last loaded 2 cards into Boat shed. It decides by what it has until it is disconnected.'],
       digest: 'what-was-shown',
     };
     const server = serve(() => all)
@@ -131,7 +131,7 @@ describe('changing and removing', () => {
       'Boat shed door',
       'Boat crew',
       'Only the crew at night',
-      'keeps 2 cards',
+      'last loaded 2 cards',
     ])
       expect(review.textContent).toContain(words);
     await userEvent.click(screen.getByRole('button', { name: 'Remove Boat shed' }));

@@ -88,7 +88,7 @@ function RemovalReview({ removal, failure, busy, onRemove, onClose }: ReviewProp
           Remove {removal.name}
         </button>
         <button type="button" className="btn btn-line" onClick={onClose}>
-          Keep
+          Cancel
         </button>
       </p>
     </section>

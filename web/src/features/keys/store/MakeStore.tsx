@@ -37,9 +37,8 @@ export function MakeStore() {
   });
   const { errors } = formState;
   if (!may('hold keys'))
-    return (
-      <p className="panel p-4">This site keeps no keys yet. A key custodian makes the key store, on this screen.</p>
-    );
+    // What is missing stands above this (`KeysReady`).
+    return null;
   return (
     <form
       onSubmit={handleSubmit(() => make({ params: { site }, body: { passphrase: getValues('passphrase') } }))}
