@@ -1,5 +1,6 @@
 /** Controllers and readers are renamed, moved and removed; what hangs on them is shown before, and history keeps their names. */
 import { accessApi, type Body, doorApi, eventApi, readApi, rigApi, trailApi } from '@rawbits/api';
+import { createPool, type RowDataPacket } from 'mysql2/promise';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { BOAT_BITS, eventually, loadAndWait, type Person } from '../../testing/harness.ts';
 import { openStation, type Station } from '../../testing/station.ts';
@@ -175,6 +176,44 @@ describe('controllers and readers', () => {
     const { groups, assertions } = await administrator.ask(accessApi.all, { site });
     expect([groups.find(({ name }) => name === 'Gate keepers')!.rights, assertions]).toEqual([[], []]);
     expect((await administrator.call('GET', `/sites/${site}/controllers/${controllerId}`)).status).toBe(404);
+  });
+
+  it('one that is being loaded is not removed, and of one that is removed no load begins', async () => {
+    const { id } = await controller('quay');
+    await eventually(
+      () => administrator.ask(doorApi.one, { site, id }),
+      ({ load }) => load?.state !== 'running',
+    );
+    const { digest } = await administrator.ask(doorApi.removal, { site, id });
+    const pool = createPool(station.house.databaseUrl);
+    // A load that goes on at some server, with nobody carrying it here.
+    await pool.query(
+      `INSERT INTO jobs (id, site_id, kind, subject, state, done, total, message, input, memo, started_by, started_at, heard_at, carrier, guard)
+       VALUES ('under-way', ?, 'load', ?, 'running', 0, 1, '', '{}', '{"digest":""}', 'iris', NOW(3), NOW(3), 'elsewhere', 0)`,
+      [site, id],
+    );
+    const removing = () => administrator.ask(doorApi.remove, { site, id }, { seen: digest });
+    expect(await refusal(removing())).toContain('At quay is being loaded.');
+    expect(await refusal(administrator.ask(doorApi.change, { site, id }, { device: 'elsewhere' }))).toContain(
+      'At quay is being loaded.',
+    );
+    await pool.query("DELETE FROM jobs WHERE id = 'under-way'");
+    // What it was to have is as much as its cards: it goes in pieces, to the last.
+    await pool.query(
+      "INSERT INTO controller_items (controller_id, item, wanted) SELECT ?, CONCAT('card made-up-', seq), 1 FROM seq_1_to_2500",
+      [id],
+    );
+    await removing();
+    expect(await refusal(administrator.ask(doorApi.load, { site, id }))).toContain('not-found');
+    const left = async () => {
+      const [rows] = await pool.query<RowDataPacket[]>(
+        'SELECT COUNT(*) AS n FROM controller_items WHERE controller_id = ?',
+        [id],
+      );
+      return rows[0]!.n as number;
+    };
+    await eventually(left, (count) => count === 0);
+    await pool.end();
   });
 
   it('a removed reader and its controller are still named where something happened', async () => {

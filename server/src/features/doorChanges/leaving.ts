@@ -66,7 +66,8 @@ async function describe(
   readers: ReaderRow[],
   doors: DoorRow[],
 ): Promise<Leaving> {
-  const isGone = (id: string) => doors.some((door) => door.id === id);
+  const gone = new Set(doors.map(({ id }) => id));
+  const isGone = (id: string) => gone.has(id);
   const groups = (await sitesRights(db, site)).groups
     .filter(({ rights }) => rights.some((right) => right.doors.some(({ door }) => isGone(door))))
     .map((group) => ({

@@ -16,6 +16,13 @@ const FORM = 'flex w-full flex-wrap items-start gap-3 border-t border-faint pt-2
 
 type Changed = z.output<typeof changedReaderSchema>;
 
+/** What was not changed is not sent, so that it undoes nothing that was saved elsewhere a moment ago. */
+const onlyChanged = (
+  changed: Changed,
+  saved: { name: string; device: string; controllerId?: string | null },
+): Changed =>
+  Object.fromEntries(Object.entries(changed).filter(([field, value]) => value !== saved[field as keyof Changed]));
+
 /** Name, device, and of a reader its controller, as they are to be. */
 function useChanges(kind: string, one: { id: string; name: string; device: string; controllerId?: string | null }) {
   const { id: site } = useSite();
@@ -32,8 +39,8 @@ export function ChangeController({ controller, onDone }: { controller: Controlle
   const [change, { error, isLoading }] = useChangeControllerMutation();
   const [removing, setRemoving] = useState(false);
   const { errors } = formState;
-  const submit = handleSubmit(async ({ name, device }) => {
-    if (!(await change({ site, id: controller.id, name, device })).data) return;
+  const submit = handleSubmit(async (changed) => {
+    if (!(await change({ site, id: controller.id, ...onlyChanged(changed, controller) })).data) return;
     draft.forget();
     onDone();
   });
@@ -71,7 +78,7 @@ export function ChangeReader({ reader, controllers, hasPlan, onDone }: ReaderPro
   const [removing, setRemoving] = useState(false);
   const { errors } = formState;
   const submit = handleSubmit(async (changed) => {
-    if (!(await change({ site, id: reader.id, ...changed })).data) return;
+    if (!(await change({ site, id: reader.id, ...onlyChanged(changed, reader) })).data) return;
     draft.forget();
     onDone();
   });
