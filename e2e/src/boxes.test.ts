@@ -70,6 +70,8 @@ describe('a box', () => {
 
   it('its card is presented and issued from stock; a print that is another card’s is told before', async () => {
     await hold(browser, 'stock-10902', 'desk-pad');
+    // It has come, before the page that issues what came last is asked for.
+    await browser.see('26 bits', 'header a[title="Open it on Read"]');
     await browser.move(`${at}/stock?issue=latest`);
     await browser.see('of the box White cards, spring order', '[data-testid=from-stock]');
     await browser.on('form[aria-label="Issue a card"] [name=printed]', (e) => e.sendKeys('10920'));

@@ -129,6 +129,18 @@ describe('a site that begins', () => {
     await browser.onPath(`${field('Its line goes to')}/option[.="Boathouse"]`, (e) => e.click());
     await browser.onPath('//form[@aria-label="Add a reader"]//button', (e) => e.click());
     await browser.see('Boathouse, sea side', '[data-controller=boathouse]');
+    await browser.onPath('//li[@data-reader-line="boathouse-sea"]//button[.="change or remove"]', (e) => e.click());
+    await browser.onPath(`//form[@aria-label="Change Boathouse, sea side"]${field('Name')}`, (e) =>
+      e.sendKeys(Key.chord(Key.CONTROL, 'a'), 'Boathouse, pier', Key.ENTER),
+    );
+    await browser.see('Boathouse, pier', '[data-controller=boathouse]');
+    await browser.onPath('//*[@data-controller="boathouse"]//button[.="change or remove"]', (e) => e.click());
+    await browser.click('Remove …');
+    await browser.see('Raw Bits has never loaded Boathouse', '[aria-label="Remove Boathouse"]');
+    await browser.see('Boathouse, pier', '[aria-label="Remove Boathouse"]');
+    await browser.click('Remove Boathouse');
+    await browser.gone('[data-controller=boathouse]');
+    await browser.gone('[data-reader-line=boathouse-sea]');
     await browser.driver.get(`${application.url}/${site}/site`);
     const another = '//form[@aria-label="Another site"]';
     await browser.onPath(`${another}${field('Name')}`, (e) => e.sendKeys('Gannet Stack'));

@@ -10,35 +10,26 @@ import {
   doorApi,
   exchangeApi,
   hostApi,
-  type KeptExchange,
   keyApi,
   keyBackupApi,
   keyRequestApi,
   keyUseApi,
   planApi,
   readerPlanApi,
-  rigApi,
   runApi,
 } from '@rawbits/api';
-import { bytesOf } from '@rawbits/core/cipher';
 import { planOf, spyingHost } from '../../../withstand/src/spyingHost.ts';
-import { keysOut, type WayOut } from '../features/keys/door.ts';
 import { eventually, type Person } from './harness.ts';
-import { BLANKS, openStation, STAFF_CARD, staffCard, uidOf } from './station.ts';
+import { HALVES, openKeyPeople } from './keyPeople.ts';
+import { watchKeys } from './keyWatch.ts';
+import { STAFF_CARD, staffCard } from './station.ts';
 
-/** Halves of the passphrase of a backup that two custodians made. */
-const HALVES = { first: 'herring rope lantern slate', second: 'osprey tide barrel copper' };
-
-/** A key that is looked for in what comes out; `none` where an attempt is not about one key. */
+/** A key that is looked for in what comes out; none where an attempt is not about one key. */
 interface Sought {
   id: string;
   name: string;
   hex: string;
 }
-
-export const isCustodian = (name: string) => name.includes('custodian') || name.includes('holds keys');
-/** Who may write plans, start runs and set readers up. */
-export const encodes = (name: string) => name.includes('technician') || name === 'administrator';
 
 const ownPlan = (key: string, each: 'card' | 'all'): ChipPlan =>
   chipPlanSchema.parse(planOf({ set: 'Staff cards', key }, each));
@@ -47,84 +38,13 @@ export type KeyAttempts = Awaited<ReturnType<typeof openKeyAttempts>>;
 
 /** `blanks` is how many blank cards the attempts may use up. */
 export async function openKeyAttempts(blanks: number) {
-  const station = await openStation();
+  const { station, people, setId, kept, backup } = await openKeyPeople(blanks);
   const { house, custodian, site } = station;
   const { administrator } = house;
-  const people = new Map<string, Person>();
+  const watch = watchKeys();
   let fresh = 0;
   let used = 0;
-  /** What went out of the store, and all that anybody heard, since `clear`. */
-  let out: { way: WayOut; key?: string }[] = [];
-  let heard: string[] = [];
   let sought: Sought | undefined;
-  const ways = new Set<WayOut>();
-  const note = (message: unknown) => {
-    const went = message as (typeof out)[number];
-    out.push(went);
-    ways.add(went.way);
-  };
-
-  people.set('administrator', administrator);
-  people.set('custodian', custodian);
-  people.set('viewer', await house.person('vera', 'viewer'));
-  people.set('technician', await house.person('tora', 'technician'));
-  people.set('another technician', await house.person('tom', 'technician'));
-  const second = await house.person('ivar', 'key custodian');
-  people.set('another custodian', second);
-  const both = await house.person('bo', 'key custodian');
-  const { operator } = await both.do('GET', '/session');
-  await administrator.do('PATCH', `/sites/${site}/operators/${operator.id}`, {
-    roles: { [site]: ['technician', 'key custodian'] },
-  });
-  const [asked] = await administrator.do('GET', `/sites/${site}/approvals`);
-  if (asked) await second.do('POST', `/sites/${site}/approvals/${asked.id}/agree`);
-  people.set('technician who holds keys', both);
-  const { setId } = (await custodian.ask(keyApi.list, { site }))[0]!.keys[0]!;
-
-  const cards = [
-    ...BLANKS.slice(0, 1).map((id) => ({ id, n: blanks })),
-    ...Array.from({ length: blanks }, (_, n) => ({ id: `own-${n}`, n })),
-  ];
-  await administrator.ask(
-    rigApi.setUp,
-    { site },
-    {
-      cards: cards.map(({ id, n }) => ({
-        id,
-        shape: 'card' as const,
-        printed: '',
-        look: 'blank',
-        chip: { kind: 'files' as const, uid: uidOf(n) },
-      })),
-      readers: [{ id: 'pad', controller: null }],
-      controllers: [{ id: 'shed' }],
-    },
-  );
-  const kept = await keptExchange();
-  const backup = await backedUp();
-  keysOut.subscribe(note);
-  const { fetch } = globalThis;
-  globalThis.fetch = async (...args) => {
-    const response = await fetch(...args);
-    heard.push(await response.clone().text());
-    return response;
-  };
-
-  /** What was said to a card that was encoded as everybody has agreed to. */
-  async function keptExchange(): Promise<KeptExchange> {
-    const run = await station.start({ cards: { from: 'list', cards: station.cards.slice(0, 1) } });
-    await station.lay(BLANKS[0]!);
-    await station.until(run.id, ({ state, pads }) => state === 'done' && pads.length === 0);
-    await station.lay();
-    return administrator.ask(exchangeApi.one, { site, id: run.id, seq: '1' });
-  }
-  async function backedUp(): Promise<string> {
-    const asking = { kind: 'backup', reason: 'for the safe', part: HALVES.first } as const;
-    const { id } = await custodian.ask(keyRequestApi.ask, { site }, asking);
-    await second.ask(keyRequestApi.agree, { site, id }, { part: HALVES.second });
-    const [made] = await custodian.ask(keyBackupApi.list, { site });
-    return (await custodian.ask(keyBackupApi.file, { site, id: made!.id })).jwe;
-  }
 
   /** What the first of a group gets who may; undefined where nobody may. */
   async function anyOf<T>(group: readonly string[], work: (person: Person) => Promise<T>): Promise<T | undefined> {
@@ -160,7 +80,6 @@ export async function openKeyAttempts(blanks: number) {
     sought = { id: (await custodian.ask(keyApi.add, { site }, key)).id, name, hex };
     return sought;
   }
-  const wentOut = (way: WayOut, key: Sought) => out.some((one) => one.way === way && one.key === key.id);
   const addPlan = (group: readonly string[], key: Sought, each: 'card' | 'all') =>
     anyOf(group, (one) => one.ask(planApi.add, { site }, { plan: ownPlan(key.name, each), evenSo: true }));
 
@@ -194,10 +113,10 @@ export async function openKeyAttempts(blanks: number) {
         await anyOf(group, (one) => one.ask(readerPlanApi.set, { site, id: reader.id }, { planId: plan.id, at }));
       }
       const got = own.heard.some((line) => line.includes('"setReader"') && line.includes('"hex"'));
-      if (got !== wentOut('reader', key)) throw new Error('The channel and the host disagree.');
+      if (got !== watch.wentOut('reader', key.id)) throw new Error('The channel and the host disagree.');
       return got;
     } finally {
-      heard.push(...own.heard);
+      watch.hear(own.heard);
       await own.dial.close();
     }
   }
@@ -228,7 +147,7 @@ export async function openKeyAttempts(blanks: number) {
       if (state === 'begun') await administrator.ask(runApi.giveUp, { ...at, seq: String(seq) });
     await administrator.ask(runApi.end, at);
     await station.until(run.id, (now) => now.pads.length === 0);
-    return wentOut('card on a pad', key);
+    return watch.wentOut('card on a pad', key.id);
   };
 
   /** Plays what was said to a card again, under a plan of their own that has a new key in the place of the door's. */
@@ -249,14 +168,14 @@ export async function openKeyAttempts(blanks: number) {
       await agreeToAll(group);
       await anyOf(group, (one) => one.ask(exchangeApi.play, { site }, { ...kept, runs }));
     }
-    return wentOut('simulated card', key);
+    return watch.wentOut('simulated card', key.id);
   }
   /** Plays it under the plan that it was made by, which says in words alone whether the card would say the same. */
   async function playedAsItWas(group: readonly string[]): Promise<boolean> {
     sought = undefined;
     const answer = await anyOf(group, (one) => one.ask(exchangeApi.play, { site }, kept));
     if (answer && (answer.differs !== null || answer.gap !== null)) throw new Error('It was played otherwise.');
-    return answer !== undefined && out.some(({ way }) => way === 'simulated card');
+    return answer !== undefined && watch.wentOut('simulated card');
   }
 
   /** Widens a key that may not be used so. */
@@ -280,7 +199,7 @@ export async function openKeyAttempts(blanks: number) {
       );
       if (!request) return false;
       await agreeToAll(group);
-      if (take === null) return wentOut('backup', key);
+      if (take === null) return watch.wentOut('backup', key.id);
       const taken = await anyOf(group, (one) => one.do('POST', `/sites/${site}/key-requests/${request.id}/${take}`));
       return taken !== undefined;
     };
@@ -289,7 +208,7 @@ export async function openKeyAttempts(blanks: number) {
   async function compared(group: readonly string[]): Promise<boolean> {
     sought = undefined;
     const report = await anyOf(group, (one) => one.ask(keyBackupApi.rehearse, { site }, { jwe: backup, ...HALVES }));
-    return report !== undefined && out.some(({ way }) => way === 'comparison with a backup');
+    return report !== undefined && watch.wentOut('comparison with a backup');
   }
 
   /** Prints the component that the first custodian gave. */
@@ -302,7 +221,7 @@ export async function openKeyAttempts(blanks: number) {
     const { sheet } = await custodian.ask(keyApi.give, at, { how: 'made' });
     await clear();
     await anyOf(group, (one) => one.ask(keyApi.sheet, at));
-    return heard.some((text) => text.includes(sheet!.hex));
+    return watch.hasHeard(sheet!.hex);
   }
   /** Puts a key of two components together; it goes into an envelope at once. */
   async function combined(group: readonly string[]): Promise<boolean> {
@@ -312,7 +231,7 @@ export async function openKeyAttempts(blanks: number) {
     const { id } = await custodian.ask(keyApi.add, { site }, { setId, name, kind: 'aes128', purpose: 'read', comes });
     for (const name of group)
       await anyOf([name], (one) => one.ask(keyApi.give, { site, id, version: '1' }, { how: 'made' }));
-    return out.some(({ way }) => way === 'components, put together');
+    return watch.wentOut('components, put together');
   }
 
   /** What a group left waiting is nobody's any more. */
@@ -321,24 +240,15 @@ export async function openKeyAttempts(blanks: number) {
       await custodian.ask(keyUseApi.refuse, { site, id });
     for (const { id } of await custodian.ask(keyRequestApi.list, { site }))
       await custodian.ask(keyRequestApi.refuse, { site, id });
-    out = [];
-    heard = [];
-  }
-
-  /** Whether the very key stands in anything that was heard since `clear`, in hex or in base64. */
-  function isHeard(): boolean {
-    if (!sought) return false;
-    const { hex } = sought;
-    const bytes = Buffer.from(bytesOf(hex, 'key'));
-    const forms = [bytes.toString('base64').replace(/=+$/, ''), bytes.toString('base64url')];
-    return heard.some((text) => text.toLowerCase().includes(hex) || forms.some((form) => text.includes(form)));
+    watch.clear();
   }
 
   return {
     /** Of everything that was tried, the ways in which a key went out. */
-    ways,
+    ways: watch.ways,
     clear,
-    isHeard,
+    /** Whether somebody heard the very key of the attempt since `clear`. */
+    isHeard: () => sought !== undefined && watch.hasHeardKey(sought.hex),
     attempts: {
       toOwnReader,
       onBlankMade: onBlank('card'),
@@ -363,8 +273,7 @@ export async function openKeyAttempts(blanks: number) {
       combined,
     },
     close: async () => {
-      keysOut.unsubscribe(note);
-      globalThis.fetch = fetch;
+      watch.end();
       await station.close();
     },
   };

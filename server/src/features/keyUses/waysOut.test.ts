@@ -3,7 +3,8 @@
  * with a device host of their own that writes down all that it is sent. Who is not to have a key, does not get one.
  */
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { encodes, isCustodian, type KeyAttempts, openKeyAttempts } from '../../testing/keyAttempts.ts';
+import { type KeyAttempts, openKeyAttempts } from '../../testing/keyAttempts.ts';
+import { encodes, isCustodian } from '../../testing/keyPeople.ts';
 import { WAYS_OUT } from '../keys/door.ts';
 
 const PEOPLE = [

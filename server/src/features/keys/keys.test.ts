@@ -74,6 +74,8 @@ describe('the key store', () => {
       'store-there',
     );
     expect((await refused(two!, keyStoreApi.make, { site }, { passphrase: 'passwordpassword' })).status).toBe(422);
+    // The administrator may agree on custodians, and so may each of the two.
+    expect((await ask(two!, keyStoreApi.state, { site })).people).toEqual({ custodians: 2, agree: 3 });
   });
 
   it('a key is known by its check value alone, and stands in the database in an envelope', async () => {

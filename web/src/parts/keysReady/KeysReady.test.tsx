@@ -34,6 +34,13 @@ describe('before keys can be used', () => {
     expect(screen.getByRole('link').getAttribute('href')).toBe(`/${SITE}/operators`);
   });
 
+  it('is led nowhere on the screen where it is done', async () => {
+    serve(store({}), ['see the site', 'manage operators']);
+    show(<KeysReady />, { at: 'operators', path: 'operators' });
+    expect(await screen.findAllByRole('listitem')).toHaveLength(3);
+    expect(screen.queryByRole('link')).toBeNull();
+  });
+
   it('who may not take it is told who does', async () => {
     serve(store({ people: { custodians: 2, agree: 3 } }), ['see the site', 'manage operators']);
     show(<KeysReady />, { at: 'keys', path: 'keys' });

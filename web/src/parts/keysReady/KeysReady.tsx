@@ -1,12 +1,13 @@
 /** What a site still needs before keys can be used, step by step; nothing once all of it is there, or while it is not known. */
 import { Check, Circle } from 'lucide-react';
-import { Link } from 'react-router';
+import { Link, useLocation } from 'react-router';
 import { useKeyStoreQuery } from '../../platform/endpoints/keys.ts';
 import { useSite } from '../../platform/site/useSite.ts';
 import { keySteps } from './keySteps.ts';
 
 export function KeysReady() {
   const { id: site, may } = useSite();
+  const { pathname } = useLocation();
   const { data: store } = useKeyStoreQuery(site);
   if (!store) return null;
   const steps = keySteps(store);
@@ -27,7 +28,7 @@ export function KeysReady() {
               {what}
               {count && ` (${count})`}
               {i === next && (may(needs) ? ' ' : `. ${who} does that.`)}
-              {i === next && may(needs) && (
+              {i === next && may(needs) && !pathname.endsWith(`/${at}`) && (
                 <Link to={`/${site}/${at}`} className="underline">
                   {at === 'keys' ? 'Open Keys' : 'Open Operators'}
                 </Link>

@@ -16,11 +16,12 @@ interface Props {
 
 export function RemoveController({ id, onClose }: Props) {
   const { id: site } = useSite();
-  const { currentData, error } = useControllerRemovalQuery({ site, id });
-  const [remove, { error: refused, isLoading }] = useRemoveControllerMutation();
+  const [remove, { error: refused, isLoading, isSuccess }] = useRemoveControllerMutation();
+  // What is gone is not asked for again by the news of its going.
+  const { data, error } = useControllerRemovalQuery({ site, id }, { skip: isLoading || isSuccess });
   return (
     <RemovalReview
-      removal={currentData}
+      removal={data}
       failure={refused ?? error}
       busy={isLoading}
       onRemove={(seen) => void remove({ site, id, seen })}
@@ -31,11 +32,12 @@ export function RemoveController({ id, onClose }: Props) {
 
 export function RemoveReader({ id, onClose }: Props) {
   const { id: site } = useSite();
-  const { currentData, error } = useReaderRemovalQuery({ site, id });
-  const [remove, { error: refused, isLoading }] = useRemoveReaderMutation();
+  const [remove, { error: refused, isLoading, isSuccess }] = useRemoveReaderMutation();
+  // What is gone is not asked for again by the news of its going.
+  const { data, error } = useReaderRemovalQuery({ site, id }, { skip: isLoading || isSuccess });
   return (
     <RemovalReview
-      removal={currentData}
+      removal={data}
       failure={refused ?? error}
       busy={isLoading}
       onRemove={(seen) => void remove({ site, id, seen })}
