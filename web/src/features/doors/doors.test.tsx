@@ -1,6 +1,6 @@
 /** A controller as it is shown: how it stands, what loading would do, and what one may do about it. */
 import { type Controller, doorApi, eventApi, formatApi, type Permission } from '@rawbits/api';
-import { screen, waitFor } from '@testing-library/react';
+import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { describe, expect, it } from 'vitest';
 import { giveSizes, SITE, StandIn, show } from '../../testing/page.tsx';
@@ -103,6 +103,34 @@ describe('doors', () => {
 });
 
 describe('changing and removing', () => {
+  it('a reader that goes to another controller takes its door along, and only that is sent', async () => {
+    const reader = {
+      id: 'r1',
+      name: 'Boat shed, outside',
+      kind: 'door',
+      device: 'shed-out',
+      controllerId: 'shed',
+      doorId: 'd1',
+      way: 'in',
+    } as const;
+    let sent: unknown;
+    serve(() => [controller(), controller({ id: 'pier', name: 'Pier', device: 'pier' })])
+      .on(doorApi.readers, { site: SITE }, () => [reader])
+      .on(doorApi.offered, { site: SITE }, () => ({ answers: false, controllers: [], readers: [] }))
+      .on(doorApi.changeReader, { site: SITE, id: 'r1' }, (body) => {
+        sent = body;
+        return { ...reader, controllerId: 'pier' };
+      });
+    show(<DoorsScreen />, { at: 'doors', path: 'doors' });
+    const line = await screen.findByText('Boat shed, outside');
+    await userEvent.click(within(line.closest('li')!).getByRole('button', { name: 'change or remove' }));
+    expect(await screen.findByText('No device host answers: type the name that it uses')).toBeTruthy();
+    await userEvent.selectOptions(screen.getByLabelText('Controller'), 'Pier');
+    expect(screen.getByText(/^Its door goes with it/).textContent).toContain('Disconnect them');
+    await userEvent.click(screen.getByRole('button', { name: 'Save' }));
+    await waitFor(() => expect(sent).toEqual({ controllerId: 'pier' }));
+  });
+
   it('a controller is removed as it is shown: what goes with it, and what it keeps', async () => {
     let all = [controller()];
     const removal = {

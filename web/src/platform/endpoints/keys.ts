@@ -23,7 +23,8 @@ export const keysApi = api.injectEndpoints({
   endpoints: (build) => ({
     keyStore: build.query<Answer<typeof keyStoreApi.state>, string>({
       query: (site) => ask(keyStoreApi.state, { site }),
-      providesTags,
+      // It counts people, too.
+      providesTags: ['Keys', 'Operators'],
     }),
     makeKeyStore: build.mutation<Answer<typeof keyStoreApi.make>, With<typeof keyStoreApi.make>>({
       query: ({ params, body }) => send(keyStoreApi.make, params, body),

@@ -112,9 +112,7 @@ export function ChangeReader({ reader, controllers, hasPlan, onDone }: ReaderPro
           <p className="w-full">
             {reader.doorId === null
               ? 'It gets a door of its own there, open to all active cards.'
-              : 'Its door goes with it, with every reader of the door and with who may pass.'}{' '}
-            Disconnect it from its controller of now before you load that: a controller that has no door for a reader
-            opens it for every active card.
+              : 'Its door goes with it, with every reader of the door and with who may pass. Disconnect them from the present controller before you load it: a controller that has no door for a reader opens it for every active card.'}
           </p>
         )}
         {hasPlan && watch('device') !== reader.device && (

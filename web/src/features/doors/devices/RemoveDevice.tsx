@@ -67,7 +67,7 @@ function RemovalReview({ removal, failure, busy, onRemove, onClose }: ReviewProp
     ['Assertions that lose a door', names(removal.assertions.filter((one) => !one.removed))],
   ].filter(([, what]) => what !== '');
   return (
-    <section className="grid gap-2 border-l-4 border-signal pl-3" aria-label={`Remove ${removal.name}`}>
+    <section className="my-2 grid gap-2 border-l-4 border-signal pl-3" aria-label={`Remove ${removal.name}`}>
       <h3 className="font-bold">Remove {removal.name}</h3>
       {rows.length === 0 && <p>Nothing else is removed with it.</p>}
       <dl className="grid grid-cols-[minmax(0,14rem)_minmax(0,1fr)] gap-x-3 gap-y-1 max-md:grid-cols-1">
