@@ -10,6 +10,7 @@ import {
   keyHoldingApi,
   keyRequestApi,
   keyStoreApi,
+  operatorApi,
 } from '@rawbits/api';
 import { bytesOf } from '@rawbits/core/cipher';
 import { checkValueOf, combined } from '@rawbits/core/key';
@@ -74,8 +75,20 @@ describe('the key store', () => {
       'store-there',
     );
     expect((await refused(two!, keyStoreApi.make, { site }, { passphrase: 'passwordpassword' })).status).toBe(422);
-    // The administrator may agree on custodians, and so may each of the two.
-    expect((await ask(two!, keyStoreApi.state, { site })).people).toEqual({ custodians: 2, agree: 3 });
+  });
+
+  it('counts the people who take part in keeping keys, and none whose account is closed', async () => {
+    const people = async () => (await ask(two!, keyStoreApi.state, { site })).people;
+    const before = await people();
+    const operators = await house.administrator.ask(operatorApi.list, { site });
+    const having = (...roles: string[]) =>
+      operators.filter((one) => one.closedAt === null && one.roles.some((role) => roles.includes(role))).length;
+    expect(before).toEqual({ custodians: 2, agree: having('administrator', 'key custodian') });
+    await house.person('ada', 'administrator');
+    expect(await people()).toEqual({ custodians: 2, agree: before.agree + 1 });
+    const { id } = (await house.administrator.ask(operatorApi.list, { site })).find(({ login }) => login === 'ada')!;
+    await house.administrator.ask(operatorApi.close, { site, id });
+    expect(await people()).toEqual(before);
   });
 
   it('a key is known by its check value alone, and stands in the database in an envelope', async () => {
